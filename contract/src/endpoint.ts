@@ -1,0 +1,64 @@
+import * as z from 'zod';
+
+/** Who may come in: anybody, the holder of a share link, any account, keepers and makers, makers only. */
+export type Door = 'open' | 'share' | 'account' | 'maker';
+
+/** One HTTP call: its schemas are what the server checks, what the page is typed by and what the OpenAPI document says. */
+export interface Endpoint<
+  P extends z.ZodType = z.ZodType,
+  Q extends z.ZodType = z.ZodType,
+  B extends z.ZodType = z.ZodType,
+  R extends z.ZodType = z.ZodType,
+> {
+  readonly method: 'get' | 'post' | 'put' | 'delete';
+  /** Express style, `:name` for parameters. */
+  readonly path: string;
+  readonly door: Door;
+  readonly summary: string;
+  readonly params: P;
+  readonly query: Q;
+  readonly body: B;
+  readonly reply: R;
+}
+
+const nothing = z.object({});
+type Nothing = typeof nothing;
+
+/** Declares an endpoint; what is left out takes or gives nothing. */
+export function endpoint<
+  P extends z.ZodType = Nothing,
+  Q extends z.ZodType = Nothing,
+  B extends z.ZodType = Nothing,
+  R extends z.ZodType = Nothing,
+>(given: {
+  method: Endpoint['method'];
+  path: string;
+  door: Door;
+  summary: string;
+  params?: P;
+  query?: Q;
+  body?: B;
+  reply?: R;
+}): Endpoint<P, Q, B, R> {
+  return {
+    method: given.method,
+    path: given.path,
+    door: given.door,
+    summary: given.summary,
+    params: given.params ?? (nothing as unknown as P),
+    query: given.query ?? (nothing as unknown as Q),
+    body: given.body ?? (nothing as unknown as B),
+    reply: given.reply ?? (nothing as unknown as R),
+  };
+}
+
+/** RFC 9457 problem document; `detail` says what to do. */
+export const problemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number().int(),
+  detail: z.string(),
+  /** Where in the request the trouble is: path and what is wrong there. */
+  errors: z.array(z.object({ path: z.string(), message: z.string() })).optional(),
+});
+export type Problem = z.infer<typeof problemSchema>;

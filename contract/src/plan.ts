@@ -1,0 +1,165 @@
+import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema } from '@dewpost/core/wire';
+import * as z from 'zod';
+import { endpoint } from './endpoint';
+
+export const pointKindSchema = z.enum(['measured', 'derived', 'switched']);
+
+/** One point as a build sheet lays it down. */
+export const sheetPointSchema = z.object({
+  name: pointNameSchema,
+  label: z.string().max(80),
+  kind: pointKindSchema,
+  unit: z.string().max(16),
+  min: z.number(),
+  max: z.number(),
+  decimals: z.number().int().min(0).max(6),
+  physicalMin: z.number(),
+  physicalMax: z.number(),
+  spikeStep: z.number().positive().nullable(),
+  stuckAfterSeconds: z.number().positive().nullable(),
+  /** How a derived point is computed, and from which points. */
+  derived: z.object({ quantity: z.enum(['dew-point']), from: z.array(pointNameSchema) }).nullable(),
+  output: z
+    .object({ guards: guardsSchema, leaseSeconds: z.number().positive(), readBack: readBackSchema, caution: z.string() })
+    .nullable(),
+});
+export type SheetPoint = z.infer<typeof sheetPointSchema>;
+
+export const wireSchema = z.object({ from: z.string(), to: z.string(), through: z.string() });
+
+export const buildSheetBodySchema = z.object({
+  board: z.string(),
+  supply: z.string(),
+  parts: z.array(z.object({ part: z.string(), what: z.string() })),
+  wiring: z.array(wireSchema),
+  reportSeconds: z.number().positive(),
+  points: z.array(sheetPointSchema),
+  cautions: z.array(z.string()),
+});
+export type BuildSheetBody = z.infer<typeof buildSheetBodySchema>;
+
+export const buildSheetSchema = z.object({
+  slug: z.string(),
+  name: z.string(),
+  version: z.number().int(),
+  nodes: z.number().int(),
+  body: buildSheetBodySchema,
+});
+export type BuildSheet = z.infer<typeof buildSheetSchema>;
+
+export const roomSchema = z.object({ slug: z.string(), name: z.string() });
+export type Room = z.infer<typeof roomSchema>;
+
+export const nodeStateSchema = z.enum(['planned', 'writing', 'stopped', 'written', 'proved']);
+export type NodeState = z.infer<typeof nodeStateSchema>;
+
+export const nodeSchema = z.object({
+  id: nodeIdSchema,
+  room: z.string(),
+  sheet: z.string(),
+  state: nodeStateSchema,
+  connected: z.boolean(),
+  silent: z.boolean(),
+  heardAt: z.number().nullable(),
+  firmware: z.string().nullable(),
+  batteryVolts: z.number().nullable(),
+  rssiDbm: z.number().nullable(),
+  hardwareId: z.string().nullable(),
+  /** While true the key can be revealed; after the first contact only its digest remains. */
+  keySealed: z.boolean(),
+  revision: z.number().int(),
+  haveRevision: z.number().int().nullable(),
+  reportSeconds: z.number(),
+});
+export type Node = z.infer<typeof nodeSchema>;
+
+export const pointSchema = sheetPointSchema
+  .pick({ name: true, label: true, kind: true, unit: true, min: true, max: true, decimals: true, output: true })
+  .extend({ id: z.number().int(), node: nodeIdSchema });
+export type Point = z.infer<typeof pointSchema>;
+
+export const newNodeReplySchema = z.object({ id: nodeIdSchema, key: z.string(), points: z.array(pointSchema) });
+
+const roomName = z.string().trim().min(1).max(60);
+
+export const nodeLogEntrySchema = z.object({
+  at: z.number(),
+  level: z.enum(['info', 'warning', 'fault', 'refused']),
+  text: z.string(),
+  /** How many the same in a row since `at`. */
+  times: z.number().int(),
+});
+export type NodeLogEntry = z.infer<typeof nodeLogEntrySchema>;
+
+export const networkSchema = z.object({ name: z.string(), passphraseSet: z.boolean() });
+
+const byId = z.object({ id: z.string().max(64) });
+
+export const plan = {
+  sheets: endpoint({
+    method: 'get',
+    path: '/api/v1/build-sheets',
+    door: 'account',
+    summary: 'Build sheets with their points',
+    reply: z.array(buildSheetSchema),
+  }),
+  rooms: endpoint({ method: 'get', path: '/api/v1/rooms', door: 'account', summary: 'Rooms of the site', reply: z.array(roomSchema) }),
+  nodes: endpoint({ method: 'get', path: '/api/v1/nodes', door: 'account', summary: 'All nodes', reply: z.array(nodeSchema) }),
+  addNode: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes',
+    door: 'maker',
+    summary: 'Make one node from a build sheet; a room that does not exist yet is made. The key is shown in this reply',
+    body: z.object({ id: nodeIdSchema, room: roomName, buildSheet: z.string().trim().min(1).max(80) }),
+    reply: newNodeReplySchema,
+  }),
+  addNodes: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/batch',
+    door: 'maker',
+    summary: 'Make several nodes from one build sheet, all or none; their keys stay sealed',
+    body: z.object({ ids: z.array(nodeIdSchema).min(1).max(200), room: roomName, buildSheet: z.string().trim().min(1).max(80) }),
+    reply: z.object({ nodes: z.array(nodeSchema) }),
+  }),
+  revealKey: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/key',
+    door: 'maker',
+    summary: 'Show the key of a node that has not made contact yet; the showing is logged',
+    params: byId,
+    reply: z.object({ key: z.string() }),
+  }),
+  nodeLog: endpoint({
+    method: 'get',
+    path: '/api/v1/nodes/:id/log',
+    door: 'account',
+    summary: 'What a node said of itself and what was refused from it, newest first',
+    params: byId,
+    reply: z.array(nodeLogEntrySchema),
+  }),
+  network: endpoint({
+    method: 'get',
+    path: '/api/v1/network',
+    door: 'maker',
+    summary: 'The network that nodes are written for',
+    reply: networkSchema,
+  }),
+  setNetwork: endpoint({
+    method: 'put',
+    path: '/api/v1/network',
+    door: 'maker',
+    summary: 'Set the network that nodes are written for; the passphrase is sealed and never shown again',
+    body: z.object({
+      name: z
+        .string()
+        .min(1, 'the network needs a name')
+        .refine((name) => new TextEncoder().encode(name).length <= 32, 'a network name has at most 32 bytes')
+        .refine((name) => name === name.trim(), 'the name begins or ends with a space: take it off'),
+      passphrase: z
+        .string()
+        .regex(/^[\x20-\x7e]{8,63}$/, 'a passphrase has 8 to 63 characters without accents')
+        .refine((text) => text === text.trim(), 'the passphrase begins or ends with a space: take it off'),
+    }),
+    reply: networkSchema,
+  }),
+};

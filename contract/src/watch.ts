@@ -1,0 +1,95 @@
+import * as z from 'zod';
+import { endpoint } from './endpoint';
+import { pointSchema } from './plan';
+
+export const qualitySchema = z.enum(['good', 'suspect', 'bad']);
+
+/** `[time ms, value, quality 0 good · 1 suspect · 2 bad]` */
+export const readingRowSchema = z.tuple([z.number(), z.number(), z.number().int()]);
+export type ReadingRow = z.infer<typeof readingRowSchema>;
+
+/** A point's newest reading, its extremes over 24 h and where it stood up to an hour ago. */
+export const latestSchema = z.object({
+  point: z.number().int(),
+  at: z.number(),
+  value: z.number(),
+  quality: qualitySchema,
+  reason: z.string().nullable(),
+  low: z.number().nullable(),
+  high: z.number().nullable(),
+  base: z.object({ at: z.number(), value: z.number() }).nullable(),
+});
+export type Latest = z.infer<typeof latestSchema>;
+
+export const dashboardSchema = z.object({ slug: z.string(), name: z.string(), points: z.array(z.number().int()) });
+export type Dashboard = z.infer<typeof dashboardSchema>;
+
+export const shareSchema = z.object({
+  id: z.number().int(),
+  label: z.string(),
+  dashboard: z.string(),
+  createdAt: z.number(),
+  endsAt: z.number(),
+  revokedAt: z.number().nullable(),
+  seenAt: z.number().nullable(),
+});
+export type Share = z.infer<typeof shareSchema>;
+
+export const historySchema = z.object({
+  point: pointSchema.pick({ id: true, label: true, unit: true }),
+  /** True where the readings were thinned to the lowest and highest of each stretch. */
+  thinned: z.boolean(),
+  readings: z.array(readingRowSchema),
+});
+
+const span = z.object({
+  from: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default one hour before `to`'),
+  to: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default now'),
+  max: z.coerce.number().int().min(2).max(20_000).default(2000).describe('at most this many readings'),
+});
+
+export const watch = {
+  history: endpoint({
+    method: 'get',
+    path: '/api/v1/points/:node/:point/readings',
+    door: 'account',
+    summary: 'Readings of one point, thinned to lowest and highest of each stretch where there are more than `max`',
+    params: z.object({ node: z.string(), point: z.string() }),
+    query: span,
+    reply: historySchema,
+  }),
+  shares: endpoint({ method: 'get', path: '/api/v1/shares', door: 'account', summary: 'Share links in use', reply: z.array(shareSchema) }),
+  share: endpoint({
+    method: 'post',
+    path: '/api/v1/shares',
+    door: 'maker',
+    summary: 'Make a read-only link to one dashboard; the token is shown in this reply only',
+    body: z.object({ dashboard: z.string().max(80), label: z.string().trim().min(1).max(60), days: z.number().int().min(1).max(365) }),
+    reply: z.object({ share: shareSchema, token: z.string() }),
+  }),
+  revokeShare: endpoint({
+    method: 'delete',
+    path: '/api/v1/shares/:id',
+    door: 'maker',
+    summary: 'End a link at once; open pages close',
+    params: z.object({ id: z.coerce.number().int() }),
+    reply: shareSchema,
+  }),
+  openShare: endpoint({
+    method: 'post',
+    path: '/api/v1/shared/session',
+    door: 'open',
+    summary: 'Exchange the token of a share link for a cookie that reaches /api/v1/shared only',
+    body: z.object({ token: z.string().min(20).max(100) }),
+    reply: z.object({ dashboard: z.string() }),
+  }),
+  sharedHistory: endpoint({
+    method: 'get',
+    path: '/api/v1/shared/readings/:id',
+    door: 'share',
+    summary: 'Readings of one point of the shared dashboard',
+    params: z.object({ id: z.coerce.number().int() }),
+    query: span,
+    reply: historySchema,
+  }),
+};

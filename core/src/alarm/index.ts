@@ -1,0 +1,3 @@
+export * from './acknowledgement';
+export * from './rates';
+export * from './threshold';

@@ -1,0 +1,23 @@
+/**
+ * Is an alarm chattering: `count` or more activations within any `windowMs`, the window's ends included?
+ * Rule of thumb of ANSI/ISA-18.2: three in a minute. `times` ascending, ms.
+ */
+export function isChattering(times: readonly number[], count = 3, windowMs = 60_000): boolean {
+  return times.some((start, i) => {
+    const end = times[i + count - 1];
+    return end !== undefined && end - start <= windowMs;
+  });
+}
+
+/** Most alarms in any sliding window `[t, t + windowMs)`, the end left out. `times` ascending, ms. */
+export function peakRate(times: readonly number[], windowMs = 600_000): number {
+  return times.reduce((peak, start, i) => {
+    const end = times.findIndex((t, k) => k > i && t >= start + windowMs);
+    return Math.max(peak, (end === -1 ? times.length : end) - i);
+  }, 0);
+}
+
+/** A starting deadband as a share of the operating range: `percent` of `high − low`, in the point's unit. */
+export function percentOfSpan(percent: number, low: number, high: number): number {
+  return (percent / 100) * (high - low);
+}

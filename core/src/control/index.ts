@@ -1,0 +1,2 @@
+export * from './leased-output';
+export * from './output';

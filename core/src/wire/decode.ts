@@ -1,0 +1,101 @@
+import { RELATIVE_TIME_LIMIT, resolveSenml } from './senml';
+
+/** One value as a node sent it: `at` in ms since 1970, or `null` where the node gave no time. */
+export interface Sample {
+  point: string;
+  value: number;
+  at: number | null;
+}
+
+/** One thing in a message that cannot be used, with what to do about it. */
+export interface Refusal {
+  point: string | null;
+  why: string;
+}
+
+export interface Decoded {
+  samples: Sample[];
+  refusals: Refusal[];
+}
+
+/** Most records one message may carry. */
+export const RECORDS_PER_MESSAGE = 1000;
+
+/**
+ * Reads the body of an `up` message: SenML JSON, or a plain object such as `{"temperature": 21.3}` with an optional
+ * `time` (Unix seconds or RFC 3339) or `age` (seconds before sending, for a node whose clock is unset).
+ *
+ * `node` is whose message it is: a `{node}:` or `{node}/` in front of a name is taken off. `arrivedAt` (ms) turns
+ * relative times into absolute ones. Times are rounded to 1 ms. Never throws, whatever the text holds.
+ */
+export function decodeUp(text: string, node: string, arrivedAt: number): Decoded {
+  let body: unknown;
+  try {
+    body = JSON.parse(text);
+  } catch (error) {
+    return { samples: [], refusals: [{ point: null, why: `not JSON: ${error instanceof Error ? error.message : String(error)}` }] };
+  }
+  return decodeUpBody(body, node, arrivedAt);
+}
+
+/** As `decodeUp`, for a body that is already parsed (form-encoded posts). */
+export function decodeUpBody(body: unknown, node: string, arrivedAt: number): Decoded {
+  if (Array.isArray(body)) {
+    return body.length > RECORDS_PER_MESSAGE
+      ? { samples: [], refusals: [{ point: null, why: `${body.length} records in one message; send at most ${RECORDS_PER_MESSAGE}` }] }
+      : decodeSenml(body, node, arrivedAt);
+  }
+  if (typeof body === 'object' && body !== null) return decodePlain(body as Record<string, unknown>, arrivedAt);
+  return { samples: [], refusals: [{ point: null, why: 'send a SenML array or an object of names and numbers' }] };
+}
+
+const bare = (name: string, node: string): string =>
+  name.startsWith(`${node}:`) || name.startsWith(`${node}/`) ? name.slice(node.length + 1) : name;
+
+function decodeSenml(pack: unknown[], node: string, arrivedAt: number): Decoded {
+  const { records, faults } = resolveSenml(pack);
+  const refusals: Refusal[] = faults.map((fault) => ({
+    point: fault.name === undefined ? null : bare(fault.name, node),
+    why: `record ${fault.index + 1}: ${fault.problem}`,
+  }));
+  const samples: Sample[] = [];
+  for (const record of records) {
+    const point = bare(record.n, node);
+    const value = record.v ?? (record.vb === undefined ? undefined : Number(record.vb));
+    if (value === undefined) {
+      refusals.push({ point, why: 'not a number: text, data and sums are not stored' });
+      continue;
+    }
+    const seconds = record.t;
+    const at = seconds === undefined ? null : Math.round(seconds < RELATIVE_TIME_LIMIT ? arrivedAt + seconds * 1000 : seconds * 1000);
+    samples.push({ point, value, at });
+  }
+  return { samples, refusals };
+}
+
+function decodePlain(body: Record<string, unknown>, arrivedAt: number): Decoded {
+  const { time, age, ...rest } = body;
+  const when = timeOf(time, age, arrivedAt);
+  if (typeof when === 'string') return { samples: [], refusals: [{ point: null, why: when }] };
+  const names = Object.keys(rest);
+  if (names.length === 0) return { samples: [], refusals: [{ point: null, why: 'the object names no point' }] };
+  if (names.length > RECORDS_PER_MESSAGE) return { samples: [], refusals: [{ point: null, why: `send at most ${RECORDS_PER_MESSAGE} values` }] };
+  const samples: Sample[] = [];
+  const refusals: Refusal[] = [];
+  for (const point of names) {
+    const raw = rest[point];
+    const value = typeof raw === 'boolean' ? Number(raw) : raw;
+    if (typeof value === 'number' && Number.isFinite(value)) samples.push({ point, value, at: when });
+    else refusals.push({ point, why: 'not a number' });
+  }
+  return { samples, refusals };
+}
+
+function timeOf(time: unknown, age: unknown, arrivedAt: number): number | null | string {
+  if (typeof age === 'number' && Number.isFinite(age) && age >= 0) return Math.round(arrivedAt - age * 1000);
+  if (age !== undefined) return 'age must be seconds, not negative';
+  if (time === undefined) return null;
+  if (typeof time === 'number' && Number.isFinite(time)) return Math.round(time * 1000);
+  const parsed = typeof time === 'string' ? Date.parse(time) : NaN;
+  return Number.isFinite(parsed) ? parsed : 'time must be Unix seconds or an RFC 3339 date and time';
+}

@@ -1,0 +1,5 @@
+export * from './decode';
+export * from './messages';
+export * from './node-id';
+export * from './senml';
+export * from './topics';

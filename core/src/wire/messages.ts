@@ -1,0 +1,112 @@
+import * as z from 'zod';
+import { nodeIdSchema, pointNameSchema } from './node-id';
+
+/** Why a command was sent; `hand` off and `sensor-lost` off override the minimum time on. */
+export const commandReasonSchema = z.enum(['hand', 'threshold', 'sensor-lost', 'stand-down']);
+export type CommandReason = z.infer<typeof commandReasonSchema>;
+
+/** `do`: a command to one output. Times are Unix milliseconds of the server's clock. */
+export const doSchema = z.object({
+  id: z.string().min(8).max(64),
+  point: pointNameSchema,
+  value: z.boolean(),
+  leaseSeconds: z.number().positive().max(3600),
+  issued: z.number().int(),
+  notAfter: z.number().int(),
+  reason: commandReasonSchema,
+});
+export type DoMessage = z.infer<typeof doSchema>;
+
+export const readBackSchema = z.enum(['none', 'pin', 'contact', 'load']);
+export type ReadBack = z.infer<typeof readBackSchema>;
+
+/** `done`: what became of a command, and the state read back from the output. Sent again when the output moves by itself. */
+export const doneSchema = z.object({
+  id: z.string().max(64).nullable(),
+  point: pointNameSchema,
+  result: z.enum(['done', 'held', 'refused', 'ended']),
+  /** The guard that binds, or why it was refused or ended. */
+  reason: z.string().max(80),
+  /** Read back, not the wish; `null` where the node has no read-back or it failed. */
+  state: z.boolean().nullable(),
+  readBack: readBackSchema,
+  /** Milliseconds until the binding guard lets go, where one binds. */
+  waitMs: z.number().nonnegative().optional(),
+  /** Milliseconds since the output last changed. */
+  lastedMs: z.number().nonnegative().optional(),
+});
+export type DoneMessage = z.infer<typeof doneSchema>;
+
+/** `hello`: said on every start. */
+export const helloSchema = z.object({
+  firmware: z.string().max(64),
+  firmwareSha256: z.string().regex(/^[0-9a-f]{64}$/).optional(),
+  configSha256: z.string().regex(/^[0-9a-f]{64}$/).optional(),
+  hardwareId: z.string().max(64).optional(),
+  resetReason: z.string().max(64),
+  rssiDbm: z.number().min(-130).max(20).optional(),
+  address: z.string().max(64).optional(),
+  batteryVolts: z.number().min(0).max(60).optional(),
+  points: z.array(pointNameSchema).max(200),
+});
+export type HelloMessage = z.infer<typeof helloSchema>;
+
+/** `log`: a fault or self-test line. */
+export const logSchema = z.object({ level: z.enum(['info', 'warning', 'fault']), text: z.string().min(1).max(500) });
+export type LogMessage = z.infer<typeof logSchema>;
+
+/** `have`: the configuration revision the node now runs. */
+export const haveSchema = z.object({ revision: z.number().int().nonnegative() });
+export type HaveMessage = z.infer<typeof haveSchema>;
+
+/** `gone`: the last will, or a farewell. */
+export const goneSchema = z.object({ why: z.string().max(200).optional() });
+
+export const guardsSchema = z.object({
+  minOnSeconds: z.number().nonnegative().max(86_400),
+  minOffSeconds: z.number().nonnegative().max(86_400),
+  maxRunSeconds: z.number().positive().max(86_400).nullable(),
+  restSeconds: z.number().nonnegative().max(86_400),
+});
+export type Guards = z.infer<typeof guardsSchema>;
+
+/** What is written to a node's store over serial. Holds secrets: never logged, never in an address. */
+export const nodeConfigurationSchema = z.object({
+  revision: z.number().int().positive(),
+  node: nodeIdSchema,
+  key: z.string().min(16).max(128),
+  room: z.string().max(80),
+  sheet: z.string().max(80),
+  broker: z.object({ host: z.string().max(255), port: z.number().int().min(1).max(65_535) }),
+  network: z.object({ name: z.string().min(1).max(32), passphrase: z.string().min(8).max(63) }),
+  reportSeconds: z.number().positive().max(86_400),
+  points: z.array(z.object({ name: pointNameSchema, unit: z.string().max(16) })).max(200),
+  outputs: z
+    .array(z.object({ point: pointNameSchema, guards: guardsSchema, leaseSeconds: z.number().positive().max(3600), readBack: readBackSchema }))
+    .max(32),
+});
+export type NodeConfiguration = z.infer<typeof nodeConfigurationSchema>;
+
+/** `set`: the part of a configuration that a running node takes over the air; retained by the broker. */
+export const setSchema = nodeConfigurationSchema.pick({ revision: true, reportSeconds: true, outputs: true });
+export type SetMessage = z.infer<typeof setSchema>;
+
+/** `refused`: records the server did not store, and why; `serverTime` (ms) comes with a clock that is off. */
+export const refusedSchema = z.object({
+  refused: z.array(z.object({ point: z.string().nullable(), why: z.string() })),
+  serverTime: z.number().int().optional(),
+});
+export type RefusedMessage = z.infer<typeof refusedSchema>;
+
+/** What the server hands to a handset (or its stand-in): one message to one person, with a stable id. */
+export const handsetMessageSchema = z.object({
+  id: z.string().max(64),
+  to: z.string().max(80),
+  title: z.string().max(200),
+  text: z.string().max(1000),
+  severity: z.enum(['advisory', 'warning', 'critical', 'note']),
+  alertId: z.number().int().nullable(),
+  trippedAt: z.number().int().nullable(),
+  sentAt: z.number().int(),
+});
+export type HandsetMessage = z.infer<typeof handsetMessageSchema>;

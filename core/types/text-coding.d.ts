@@ -1,0 +1,7 @@
+// UTF-8 coding is in every place the core runs, but in no ECMAScript library that TypeScript ships; the DOM's is kept out of the core.
+declare class TextEncoder {
+  encode(text?: string): Uint8Array;
+}
+declare class TextDecoder {
+  decode(bytes?: Uint8Array): string;
+}

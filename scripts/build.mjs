@@ -1,0 +1,4 @@
+import { buildStale, ensurePackages } from './lib/prepare.mjs';
+
+await ensurePackages();
+await buildStale();

@@ -1,0 +1,47 @@
+import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** Seals secrets at rest with AES-256-GCM. */
+export interface Vault {
+  seal(plain: string): string;
+  /** Throws when the sealed text was made with another key or altered. */
+  open(sealed: string): string;
+}
+
+/** A vault on a 32-byte key in hexadecimal. Sealed form: base64 of 12 bytes nonce, 16 bytes tag, text. */
+export function makeVault(keyHex: string): Vault {
+  const key = Buffer.from(keyHex, 'hex');
+  return {
+    seal(plain) {
+      const nonce = randomBytes(12);
+      const cipher = createCipheriv('aes-256-gcm', key, nonce);
+      const text = Buffer.concat([cipher.update(plain, 'utf8'), cipher.final()]);
+      return Buffer.concat([nonce, cipher.getAuthTag(), text]).toString('base64');
+    },
+    open(sealed) {
+      const bytes = Buffer.from(sealed, 'base64');
+      const decipher = createDecipheriv('aes-256-gcm', key, bytes.subarray(0, 12));
+      decipher.setAuthTag(bytes.subarray(12, 28));
+      return Buffer.concat([decipher.update(bytes.subarray(28)), decipher.final()]).toString('utf8');
+    },
+  };
+}
+
+/** A secret kept in a 0600 file below the data directory, made at first start. */
+export function secretFile(dataDirectory: string, name: string): string {
+  mkdirSync(dataDirectory, { recursive: true });
+  const file = join(dataDirectory, name);
+  try {
+    writeFileSync(file, randomBytes(32).toString('hex'), { mode: 0o600, flag: 'wx' });
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+  }
+  return readFileSync(file, 'utf8').trim();
+}
+
+/** A random token, URL-safe: 128 bits unless told otherwise. */
+export const randomToken = (bytes = 16): string => randomBytes(bytes).toString('base64url');
+
+/** SHA-256: what remains of a node key after its first contact, and of a share token at once. */
+export const digestOf = (secret: string): Buffer => createHash('sha256').update(secret, 'utf8').digest();

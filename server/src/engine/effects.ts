@@ -1,0 +1,40 @@
+import type { Alert, Severity } from '@dewpost/contract';
+import type { CommandReason } from '@dewpost/core/wire';
+import type { NodeEntry, PointEntry, ThresholdEntry } from '../site/registry';
+
+export interface NewAlert {
+  /** One open alert a key: `t{threshold}`, or `{kind} {node} {point}`. */
+  key: string;
+  kind: Alert['kind'];
+  node: NodeEntry;
+  point: PointEntry | null;
+  threshold: ThresholdEntry | null;
+  severity: Severity;
+  title: string;
+  text: string;
+  trippedAt: number;
+  value: number | null;
+  earlier: boolean;
+}
+
+export interface Demand {
+  id: number;
+  output: PointEntry;
+  source: 'hand' | 'threshold';
+  threshold: number | null;
+  startedAt: number;
+  endsAt: number | null;
+  by: string;
+  reason: string;
+}
+
+/** What the engine has decided; recorded in the transaction that stores what it was decided on. */
+export type Effect =
+  | { kind: 'open-alert'; alert: NewAlert }
+  | { kind: 'close-alert'; key: string; at: number; why: string }
+  | { kind: 'start-demand'; demand: Omit<Demand, 'id'> }
+  | { kind: 'end-demand'; output: PointEntry; source: 'hand' | 'threshold'; threshold: number | null; at: number; why: string }
+  | { kind: 'command'; output: PointEntry; on: boolean; reason: CommandReason; at: number };
+
+export const thresholdKey = (id: number): string => `t${id}`;
+export const nodeKey = (kind: Alert['kind'], node: NodeEntry, point: PointEntry | null): string => `${kind} ${node.id} ${point?.id ?? 0}`;

@@ -1,0 +1,108 @@
+import { inAlarm, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
+import { formatNumber } from '@dewpost/core/quantity';
+import { tooLateAfterMs, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
+import type { Draft } from './draft';
+import { thresholdKey, type Effect } from './effects';
+
+/** A reading as the engine takes it, after it has been stored. */
+export interface EngineReading {
+  point: PointEntry;
+  at: number;
+  value: number;
+  quality: Quality;
+  arrivedAt: number;
+}
+
+/**
+ * Runs readings through the thresholds of their points, in order. Thresholds of a node that has not been proved stay
+ * unarmed. An exception at one threshold is given to `onFault` and never stops the others.
+ */
+export function evaluateReadings(
+  registry: Registry,
+  draft: Draft,
+  readings: readonly EngineReading[],
+  onFault: (threshold: ThresholdEntry, error: unknown) => void,
+): Effect[] {
+  const effects: Effect[] = [];
+  for (const reading of readings) {
+    for (const threshold of registry.thresholdsByPoint.get(reading.point.id) ?? []) {
+      if (threshold.point.node.state !== 'proved') continue;
+      const event: ThresholdEvent = { kind: 'reading', at: reading.at, value: reading.value, quality: reading.quality, arrivedAt: reading.arrivedAt };
+      try {
+        effects.push(...evaluateOne(registry, draft, threshold, event, reading.arrivedAt));
+      } catch (error) {
+        onFault(threshold, error);
+      }
+    }
+  }
+  return effects;
+}
+
+/** Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. */
+export function evaluateTick(registry: Registry, draft: Draft, watermark: number, now: number): Effect[] {
+  return [...registry.thresholds.values()]
+    .filter((threshold) => threshold.rule.confirm === 'hold' && threshold.point.node.state === 'proved')
+    .flatMap((threshold) => evaluateOne(registry, draft, threshold, { kind: 'tick', at: watermark }, now));
+}
+
+function evaluateOne(registry: Registry, draft: Draft, threshold: ThresholdEntry, event: ThresholdEvent, now: number): Effect[] {
+  const before = draft.threshold(threshold.id);
+  const step = stepThreshold(threshold.engineRule, before, event);
+  if (step.state !== before) draft.setThreshold(threshold.id, step.state);
+  return step.transitions.flatMap((transition) => effectsOf(registry, threshold, transition, now));
+}
+
+function effectsOf(registry: Registry, threshold: ThresholdEntry, transition: Transition, now: number): Effect[] {
+  const key = thresholdKey(threshold.id);
+  const earlier = now - transition.at > tooLateAfterMs(threshold.point.node);
+  const output = threshold.rule.output === null ? undefined : registry.points.get(threshold.rule.output);
+  if (transition.kind === 'clear') {
+    const ended: Effect[] = output
+      ? [{ kind: 'end-demand', output, source: 'threshold', threshold: threshold.id, at: transition.at, why: 'cleared' }]
+      : [];
+    return [{ kind: 'close-alert', key, at: transition.at, why: 'cleared' }, ...ended];
+  }
+  const opened: Effect = {
+    kind: 'open-alert',
+    alert: {
+      key,
+      kind: 'threshold',
+      node: threshold.point.node,
+      point: threshold.point,
+      threshold,
+      severity: threshold.rule.severity,
+      title: titleOf(threshold),
+      text: textOf(threshold, transition.value),
+      trippedAt: transition.at,
+      value: transition.value,
+      earlier,
+    },
+  };
+  if (!output || earlier) return [opened];
+  const demand: Effect = {
+    kind: 'start-demand',
+    demand: {
+      output,
+      source: 'threshold',
+      threshold: threshold.id,
+      startedAt: transition.at,
+      endsAt: null,
+      by: titleOf(threshold),
+      reason: textOf(threshold, transition.value),
+    },
+  };
+  return [opened, demand];
+}
+
+/** True while the alert of this threshold stands in the draft. */
+export const standsInAlarm = (draft: Draft, threshold: number): boolean => inAlarm(draft.threshold(threshold));
+
+const titleOf = (threshold: ThresholdEntry): string => `${threshold.point.body.label} ${threshold.rule.side === 'high' ? 'too high' : 'too low'}`;
+
+function textOf(threshold: ThresholdEntry, value: number): string {
+  const { body, node } = threshold.point;
+  const { side, setpoint, onDelaySeconds } = threshold.rule;
+  const limit = `${side === 'high' ? 'At or above' : 'At or below'} ${formatNumber(setpoint, body.decimals)} ${body.unit}`;
+  const held = onDelaySeconds > 0 ? ` for ${formatNumber(onDelaySeconds)} s` : '';
+  return `${limit}${held}: ${formatNumber(value, body.decimals)} ${body.unit} in ${node.room} (${node.name}).`;
+}

@@ -1,0 +1,88 @@
+import { formatDuration } from '@dewpost/core/quantity';
+import type { CommandReason } from '@dewpost/core/wire';
+import { freshForMs, type PointEntry, type Registry } from '../site/registry';
+import type { Draft } from './draft';
+import { nodeKey, type Demand, type Effect } from './effects';
+import { standsInAlarm } from './evaluate';
+
+/** The last thing an output was told. */
+export interface LastCommand {
+  on: boolean;
+  at: number;
+}
+
+export interface Outputs {
+  demands: ReadonlyMap<number, readonly Demand[]>;
+  commands: ReadonlyMap<number, LastCommand>;
+  isOpen(key: string): boolean;
+}
+
+/** How long after a command of this output the next renewal is due: a third of its lease. */
+const renewAfterMs = (output: PointEntry): number => ((output.body.output?.leaseSeconds ?? 60) * 1000) / 3;
+
+/** Is the reading behind a threshold's demand fresh and good: younger than three report intervals? */
+export function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boolean {
+  const lastGood = draft.lastGood.get(point.id);
+  return lastGood !== undefined && now - lastGood < freshForMs(point.node);
+}
+
+/**
+ * What the outputs are to be told now: on while a demand stands (by hand until its end; by a threshold while its alert
+ * stands and its reading is fresh and good), renewed at every third of the lease; off once when nothing wants them on.
+ */
+export function settleOutputs(registry: Registry, draft: Draft, outputs: Outputs, now: number): Effect[] {
+  const effects: Effect[] = [];
+  const ids = new Set([...outputs.demands.keys(), ...[...outputs.commands].filter(([, c]) => c.on).map(([id]) => id)]);
+  for (const id of ids) {
+    const output = registry.points.get(id);
+    if (!output) continue;
+    let wanted = false;
+    let reason: CommandReason = 'threshold';
+    let offReason: CommandReason = 'stand-down';
+    for (const demand of outputs.demands.get(id) ?? []) {
+      if (demand.source === 'hand') {
+        if (demand.endsAt !== null && demand.endsAt <= now) {
+          effects.push({ kind: 'end-demand', output, source: 'hand', threshold: null, at: demand.endsAt, why: 'time is up' });
+        } else {
+          wanted = true;
+          reason = 'hand';
+        }
+        continue;
+      }
+      const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
+      if (!threshold || !standsInAlarm(draft, threshold.id)) continue;
+      const lost = !sensorIsFresh(draft, threshold.point, now);
+      effects.push(...sensorAlert(outputs, output, threshold.point, lost, now));
+      if (lost) offReason = 'sensor-lost';
+      else wanted = true;
+    }
+    const last = outputs.commands.get(id);
+    if (wanted && (!last?.on || now - last.at >= renewAfterMs(output))) effects.push({ kind: 'command', output, on: true, reason, at: now });
+    if (!wanted && last?.on) effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
+  }
+  return effects;
+}
+
+function sensorAlert(outputs: Outputs, output: PointEntry, sensor: PointEntry, lost: boolean, now: number): Effect[] {
+  const key = nodeKey('sensor-lost', sensor.node, sensor);
+  if (lost === outputs.isOpen(key)) return [];
+  if (!lost) return [{ kind: 'close-alert', key, at: now, why: 'readings are back' }];
+  return [
+    {
+      kind: 'open-alert',
+      alert: {
+        key,
+        kind: 'sensor-lost',
+        node: sensor.node,
+        point: sensor,
+        threshold: null,
+        severity: 'warning',
+        title: `${sensor.body.label} lost while ${output.body.label.toLowerCase()} runs`,
+        text: `No good reading from ${sensor.node.name} for ${formatDuration(freshForMs(sensor.node))}. ${output.body.label} is told to go off: look at the sensor and its wiring.`,
+        trippedAt: now,
+        value: null,
+        earlier: false,
+      },
+    },
+  ];
+}

@@ -1,0 +1,115 @@
+import express, { type Express, type RequestHandler } from 'express';
+import helmet from 'helmet';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Logger } from 'pino';
+import { pinoHttp } from 'pino-http';
+import { doors } from '../access/doors';
+import { passDoor } from './bind';
+import { openApiDocument } from './openapi';
+import { ProblemError, problemHandler } from './problem';
+
+export interface AppParts {
+  log: Logger;
+  hosts: () => ReadonlySet<string>;
+  session: RequestHandler;
+  /** Puts the share link behind a request's cookie on it. */
+  share: RequestHandler;
+  nodeRoutes: RequestHandler;
+  stages: readonly RequestHandler[];
+  standins: RequestHandler | null;
+  health(): Promise<{ ok: boolean; detail: Record<string, string> }>;
+  metrics(): string;
+  webDirectory: string;
+}
+
+const JSON_LIMIT = '256kb';
+
+/** The HTTP application: node protocol, API, live streams, stand-ins and the page. */
+export function makeApp(parts: AppParts): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    pinoHttp({
+      logger: parts.log,
+      // Addresses hold no secrets, and headers (cookies, keys) are not logged at all.
+      serializers: { req: (request: { method: string; url: string }) => ({ method: request.method, path: request.url.split('?')[0] }), res: (response: { statusCode: number }) => ({ status: response.statusCode }) },
+      customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug'),
+    }),
+  );
+  app.get('/healthz', (_request, response) => {
+    response.json({ ok: true });
+  });
+  app.get('/readyz', async (_request, response) => {
+    const { ok, detail } = await parts.health();
+    response.status(ok ? 200 : 503).json({ ok, ...detail });
+  });
+  app.get('/metrics', (_request, response) => {
+    response.type('text/plain; version=0.0.4').send(parts.metrics());
+  });
+  app.use('/node/v1', parts.nodeRoutes);
+
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'"],
+          // Plotly and Angular write style elements.
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:'],
+          fontSrc: ["'self'"],
+          connectSrc: ["'self'", 'ws:', 'wss:'],
+          workerSrc: ["'self'"],
+          objectSrc: ["'none'"],
+          baseUri: ["'self'"],
+          formAction: ["'self'"],
+          frameAncestors: ["'none'"],
+        },
+      },
+      strictTransportSecurity: false,
+      referrerPolicy: { policy: 'no-referrer' },
+    }),
+  );
+  const atTheDoor = doors(parts.hosts);
+  const api = express.Router();
+  api.use(atTheDoor);
+  api.use('/shared', parts.share);
+  api.use((request, response, next) => {
+    // An onlooker's routes know no account, and the other way round.
+    if (request.path.startsWith('/shared')) next();
+    else void parts.session(request, response, next);
+  });
+  app.use('/api/v1', api);
+  app.use('/api/v1', express.json({ limit: JSON_LIMIT }));
+  app.get('/api/v1/openapi.json', (_request, response) => {
+    response.json(openApiDocument());
+  });
+  for (const stage of parts.stages) app.use(stage);
+  app.use('/api', (request) => {
+    throw new ProblemError(404, 'Not found', `There is no ${request.method} /api${request.path.slice(0, 100)}: see /api/v1/openapi.json.`);
+  });
+
+  if (parts.standins) {
+    app.use('/standins', atTheDoor, parts.session, (request, _response, next) => {
+      passDoor('account', request);
+      next();
+    }, parts.standins);
+  } else {
+    app.use('/standins', () => {
+      throw new ProblemError(404, 'Not found', 'There are no stand-ins here.');
+    });
+  }
+
+  app.use(express.static(parts.webDirectory, { index: false, maxAge: '1y', immutable: true, fallthrough: true }));
+  app.get('/{*path}', atTheDoor, (request, response) => {
+    const page = join(parts.webDirectory, 'index.html');
+    if (/\.\w+$/.test(request.path)) throw new ProblemError(404, 'Not found', 'There is no such file.');
+    if (!existsSync(page)) throw new ProblemError(503, 'Not built', 'The page has not been built: npm run build.');
+    response.setHeader('Cache-Control', 'no-store');
+    response.sendFile(page, { dotfiles: 'allow' });
+  });
+  app.use(problemHandler(parts.log));
+  return app;
+}

@@ -1,0 +1,12 @@
+import type { NodeEntry } from '../site/registry';
+
+declare global {
+  namespace Express {
+    interface Request {
+      /** The share link whose cookie came with this request. */
+      shareId?: number | null;
+      /** The node whose key came with this request. */
+      node?: NodeEntry;
+    }
+  }
+}

@@ -1,0 +1,86 @@
+import type { Delivery, Latest, Me, SharedSnapshot, Site, Snapshot, Status } from '@dewpost/contract';
+import type { Database } from '../database/connect';
+import { alertRows, alertView } from '../engine/ledger';
+import type { Engine } from '../engine/engine';
+import { deliveryView } from '../outbox/outbox';
+import { nodeView, pointView, type PointEntry, type Registry } from '../site/registry';
+import { dashboardPoints, dashboardsOf } from '../site/dashboards';
+import { readDay } from '../site/history';
+import type { Hub } from './hub';
+
+interface Parts {
+  database: Database;
+  registry: Registry;
+  engine: Engine;
+  hub: Hub;
+  site(): Promise<Site>;
+  status(): Status;
+}
+
+type AlertRow = Parameters<typeof alertView>[0];
+
+/** Open alerts and the newest others, newest first. */
+export async function recentAlerts(database: Database, limit: number, openOnly = false) {
+  const query = alertRows(database).orderByRaw('a.cleared_at is null desc, a.tripped_at desc, a.id desc').limit(limit);
+  if (openOnly) void query.whereNull('a.cleared_at');
+  return ((await query) as AlertRow[]).map(alertView);
+}
+
+/** Messages to people, newest first. */
+export async function recentDeliveries(database: Database, limit: number): Promise<Delivery[]> {
+  const rows = (await database('outbox').where({ kind: 'message' }).orderBy('id', 'desc').limit(limit)) as Parameters<typeof deliveryView>[0][];
+  return rows.map(deliveryView);
+}
+
+async function latestOf(parts: Parts, points: readonly PointEntry[]): Promise<Latest[]> {
+  const day = await readDay(parts.database, Date.now());
+  return points.flatMap((point) => {
+    const newest = parts.engine.state.newest.get(point.id);
+    if (!newest) return [];
+    const { low, high, base } = day.get(point.id) ?? { low: null, high: null, base: null };
+    const { at, value, quality, reason } = newest;
+    return [{ point: point.id, at, value, quality, reason, low, high, base }];
+  });
+}
+
+/** Everything a signed-in page holds. The live id is taken first: what changes meanwhile comes again on the stream. */
+export async function snapshotFor(parts: Parts, me: Me): Promise<Snapshot> {
+  const live = parts.hub.id;
+  const { registry, engine, database } = parts;
+  const points = [...registry.nodes.values()].flatMap((node) => [...node.points.values()]);
+  const outputs = points.filter((point) => point.body.output);
+  return {
+    live,
+    me,
+    site: await parts.site(),
+    rooms: (await database('room').orderBy('id').select('slug', 'name')) as { slug: string; name: string }[],
+    nodes: [...registry.nodes.values()].map(nodeView),
+    points: points.map(pointView),
+    latest: await latestOf(parts, points),
+    thresholds: [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)),
+    alerts: await recentAlerts(database, 200),
+    relays: outputs.map((output) => engine.ledger.relayView(output, Date.now())),
+    deliveries: await recentDeliveries(database, 100),
+    dashboards: dashboardsOf(registry),
+    status: parts.status(),
+  };
+}
+
+/** What an onlooker sees: strips, limits, open alerts of one dashboard; no node ids, no keys, nobody's name. */
+export async function sharedSnapshotFor(parts: Parts, share: { dashboard: string; endsAt: number }): Promise<SharedSnapshot> {
+  const live = parts.hub.id;
+  const { registry, engine, database } = parts;
+  const points = dashboardPoints(registry, share.dashboard) ?? [];
+  const ids = new Set(points.map((point) => point.id));
+  return {
+    live,
+    site: await parts.site(),
+    name: dashboardsOf(registry).find((dashboard) => dashboard.slug === share.dashboard)?.name ?? share.dashboard,
+    endsAt: share.endsAt,
+    points: points.map((point) => ({ ...pointView(point), room: point.node.room })),
+    latest: await latestOf(parts, points),
+    thresholds: [...registry.thresholds.values()].filter((t) => ids.has(t.point.id)).map((entry) => engine.thresholdView(entry)),
+    alerts: (await recentAlerts(database, 50, true)).filter((alert) => alert.point !== null && ids.has(alert.point)),
+    relays: points.filter((point) => point.body.output).map((output) => engine.ledger.relayView(output, Date.now())),
+  };
+}

@@ -1,0 +1,135 @@
+import type { Delivery, LiveEvent } from '@dewpost/contract';
+import type { DoMessage, HandsetMessage } from '@dewpost/core/wire';
+import type { Logger } from 'pino';
+import type { Database } from '../database/connect';
+import type { OutboxItem } from '../engine/ledger';
+
+interface OutboxRow {
+  id: number;
+  kind: 'command' | 'message';
+  body: unknown;
+  attempts: number;
+  done_at: Date | null;
+  failed_at: Date | null;
+  error: string | null;
+}
+
+const POLL_MS = 1000;
+const MESSAGE_ATTEMPTS = 12;
+
+/** What became of a message, as pages see it. */
+export function deliveryView(row: OutboxRow): Delivery {
+  const message = row.body as HandsetMessage;
+  return {
+    id: message.id,
+    alert: message.alertId,
+    message,
+    state: row.done_at ? 'delivered' : row.failed_at ? 'failed' : 'waiting',
+    attempts: row.attempts,
+    deliveredAt: row.done_at?.getTime() ?? null,
+    error: row.error,
+  };
+}
+
+/**
+ * Sends what committed transactions left in the outbox table: commands to nodes, messages to people. What was just
+ * committed is sent at once; what is left (a crash, a handset that did not answer) is tried again. At least once,
+ * each with a stable id.
+ */
+export class Outbox {
+  private timer: NodeJS.Timeout | null = null;
+  private readonly underWay = new Set<number>();
+  private readonly sends = new Set<Promise<void>>();
+  private stopped = false;
+
+  constructor(
+    private readonly parts: {
+      database: Database;
+      log: Logger;
+      handsetUrl: string | null;
+      /** Hands a command to a connected node; false when it is not connected. */
+      sendCommand(node: string, command: DoMessage): boolean;
+      tell(events: LiveEvent[]): void;
+    },
+  ) {}
+
+  start(): void {
+    this.timer = setInterval(() => void this.poll(), POLL_MS);
+  }
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    if (this.timer) clearInterval(this.timer);
+    await Promise.allSettled(this.sends);
+  }
+
+  /** Sends these now, without waiting. */
+  dispatch(items: readonly OutboxItem[]): void {
+    for (const item of items) {
+      if (this.underWay.has(item.id)) continue;
+      this.underWay.add(item.id);
+      const send = (item.kind === 'command' ? this.sendCommand(item) : this.sendMessage(item))
+        .catch((error: unknown) => this.parts.log.error({ err: error, outbox: item.id }, 'an outbox row could not be settled; it will be tried again'))
+        .finally(() => {
+          this.underWay.delete(item.id);
+          this.sends.delete(send);
+        });
+      this.sends.add(send);
+    }
+  }
+
+  /** Looks for rows that are due; in the background, and once at start. */
+  async poll(): Promise<void> {
+    if (this.stopped) return;
+    try {
+      const rows = (await this.parts.database('outbox')
+        .whereNull('done_at')
+        .whereNull('failed_at')
+        .where('next_try_at', '<=', new Date())
+        .orderBy('id')
+        .limit(200)
+        .select('id', 'kind', 'body', 'attempts')) as OutboxItem[];
+      this.dispatch(rows);
+    } catch (error) {
+      this.parts.log.error({ err: error }, 'the outbox could not be read');
+    }
+  }
+
+  private async sendCommand(item: Extract<OutboxItem, { kind: 'command' }>): Promise<void> {
+    const { node, command } = item.body;
+    const expired = Date.now() > command.notAfter;
+    const sent = !expired && this.parts.sendCommand(node, command);
+    if (sent) await this.settle(item, { done_at: new Date() });
+    else if (expired) await this.settle(item, { failed_at: new Date(), error: 'expired before the node could be reached' });
+    else await this.settle(item, { next_try_at: new Date(Date.now() + POLL_MS), error: 'the node is not connected' });
+  }
+
+  private async sendMessage(item: Extract<OutboxItem, { kind: 'message' }>): Promise<void> {
+    const { handsetUrl } = this.parts;
+    let error: string | null = 'no handset is configured';
+    try {
+      if (handsetUrl !== null) {
+        const answer = await fetch(handsetUrl, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json', 'idempotency-key': item.body.id },
+          body: JSON.stringify(item.body),
+          redirect: 'error',
+          signal: AbortSignal.timeout(5000),
+        });
+        error = answer.ok ? null : `the handset answered ${answer.status}`;
+      }
+    } catch (failure) {
+      error = failure instanceof Error ? failure.message : String(failure);
+    }
+    const attempts = item.attempts + 1;
+    const pause = Math.min(60_000, 1000 * 2 ** Math.min(attempts, 6));
+    if (error === null) await this.settle(item, { done_at: new Date(), attempts, error: null });
+    else if (attempts >= MESSAGE_ATTEMPTS) await this.settle(item, { failed_at: new Date(), attempts, error });
+    else await this.settle(item, { next_try_at: new Date(Date.now() + pause), attempts, error });
+  }
+
+  private async settle(item: OutboxItem, change: Partial<OutboxRow> & { next_try_at?: Date }): Promise<void> {
+    const [row] = (await this.parts.database('outbox').where({ id: item.id }).update(change).returning('*')) as OutboxRow[];
+    if (row?.kind === 'message') this.parts.tell([{ type: 'delivery', delivery: deliveryView(row) }]);
+  }
+}

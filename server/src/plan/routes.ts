@@ -1,0 +1,77 @@
+import { plan } from '@dewpost/contract';
+import { Router } from 'express';
+import type { Vault } from '../access/vault';
+import type { Database } from '../database/connect';
+import { bind } from '../http/bind';
+import { notFound, ProblemError } from '../http/problem';
+import type { Hub } from '../live/hub';
+import { currentSheets, makeNodes } from '../site/make-nodes';
+import { readNodeLog, writeNodeLog } from '../site/node-log';
+import { nodeView, pointView, type NodeEntry, type Registry } from '../site/registry';
+
+/** Build sheets, rooms, nodes and the network they are written for. */
+export function planRoutes(parts: { database: Database; registry: Registry; vault: Vault; hub: Hub }): Router {
+  const { database, registry, vault, hub } = parts;
+  const router = Router();
+
+  const find = (id: string): NodeEntry => {
+    const node = registry.nodes.get(id);
+    if (!node) throw notFound(`node named ${id}`);
+    return node;
+  };
+
+  /** Serialised, so that two requests for one name meet the check and not the constraint. */
+  let making: Promise<unknown> = Promise.resolve();
+  const make = (wanted: { ids: readonly string[]; room: string; buildSheet: string }): Promise<{ keys: Map<string, string>; nodes: NodeEntry[] }> => {
+    const made = making.then(async () => {
+      const keys = await database.transaction((trx) => makeNodes(trx, vault, wanted));
+      const nodes = await registry.loadNodes(database, [...keys.keys()]);
+      hub.publish(nodes.map((node) => ({ type: 'node', node: nodeView(node), points: [...node.points.values()].map(pointView) })));
+      return { keys, nodes };
+    });
+    making = made.catch(() => undefined);
+    return made;
+  };
+
+  bind(router, plan.sheets, async () => {
+    const counts = new Map<string, number>();
+    for (const node of registry.nodes.values()) counts.set(node.sheet, (counts.get(node.sheet) ?? 0) + 1);
+    return (await currentSheets(database)).map((sheet) => ({ ...sheet, nodes: counts.get(sheet.name) ?? 0 }));
+  });
+  bind(router, plan.rooms, async () => (await database('room').orderBy('id').select('slug', 'name')) as { slug: string; name: string }[]);
+  bind(router, plan.nodes, () => [...registry.nodes.values()].map(nodeView));
+  bind(router, plan.addNode, async ({ body, me }) => {
+    const { keys, nodes } = await make({ ids: [body.id], room: body.room, buildSheet: body.buildSheet });
+    const [node] = nodes;
+    if (!node) throw new Error('a node was not written');
+    await writeNodeLog(database, [{ node, level: 'info', text: `made by ${me?.name ?? ''}; its key was given out in the reply` }]);
+    return { id: node.name, key: keys.get(node.name) ?? '', points: [...node.points.values()].map(pointView) };
+  });
+  bind(router, plan.addNodes, async ({ body, me }) => {
+    const { nodes } = await make(body);
+    await writeNodeLog(database, nodes.map((node) => ({ node, level: 'info', text: `made by ${me?.name ?? ''}` })));
+    return { nodes: nodes.map(nodeView) };
+  });
+  bind(router, plan.revealKey, async ({ params, me }) => {
+    const node = find(params.id);
+    if (node.keySealed === null) {
+      throw new ProblemError(409, 'Key gone', `${node.name} has made contact: only the digest of its key is kept. Write it again to give it a new one.`);
+    }
+    await writeNodeLog(database, [{ node, level: 'warning', text: `its key was revealed to ${me?.name ?? ''}` }]);
+    return { key: vault.open(node.keySealed) };
+  });
+  bind(router, plan.nodeLog, ({ params }) => readNodeLog(database, find(params.id)));
+  bind(router, plan.network, async () => networkOf(database));
+  bind(router, plan.setNetwork, async ({ body }) => {
+    await database('site').update({ network_name: body.name, network_passphrase_sealed: vault.seal(body.passphrase) });
+    return networkOf(database);
+  });
+  return router;
+}
+
+async function networkOf(database: Database): Promise<{ name: string; passphraseSet: boolean }> {
+  const row = (await database('site').first('network_name', 'network_passphrase_sealed')) as
+    | { network_name: string | null; network_passphrase_sealed: string | null }
+    | undefined;
+  return { name: row?.network_name ?? '', passphraseSet: Boolean(row?.network_passphrase_sealed) };
+}

@@ -1,0 +1,44 @@
+import type { Relay } from '@dewpost/contract';
+import type { Engine } from '../engine/engine';
+import type { Effect } from '../engine/effects';
+import { notFound, ProblemError } from '../http/problem';
+import type { Registry } from '../site/registry';
+
+/**
+ * Switches an output by hand. On: a demand with an end, which obeys every guard of the node. Off: ends every demand and
+ * overrides even the minimum time on; a threshold that stands in alarm does not switch it on again until it trips anew.
+ */
+export async function switchByHand(
+  parts: { registry: Registry; engine: Engine },
+  outputId: number,
+  wish: { on: true; seconds: number; reason: string } | { on: false; reason: string },
+  by: string,
+): Promise<Relay> {
+  const { registry, engine } = parts;
+  const output = registry.points.get(outputId);
+  const settings = output?.body.output;
+  if (!output || !settings) throw notFound(`output ${outputId}`);
+  const { node } = output;
+  const now = Date.now();
+  const effects: Effect[] = [];
+  if (wish.on) {
+    if (node.state !== 'proved') throw new ProblemError(409, 'Not armed', `${node.name} has not been proved yet: write it and let its first good readings come in.`);
+    if (!node.connected && !engine.ledger.relays.has(output.id) && node.heardAt === null) throw new ProblemError(409, 'Not reachable', `${node.name} has never been heard.`);
+    const limit = settings.guards.maxRunSeconds;
+    if (limit !== null && wish.seconds > limit) {
+      const message = `${output.body.label} may run for at most ${limit} s at a time: choose ${limit} s or less.`;
+      throw new ProblemError(422, 'Too long', message, [{ path: 'body.seconds', message }]);
+    }
+    effects.push({
+      kind: 'start-demand',
+      demand: { output, source: 'hand', threshold: null, startedAt: now, endsAt: now + wish.seconds * 1000, by, reason: wish.reason },
+    });
+  } else {
+    for (const demand of engine.ledger.demands.get(output.id) ?? []) {
+      effects.push({ kind: 'end-demand', output, source: demand.source, threshold: demand.threshold, at: now, why: `off by hand: ${by}` });
+    }
+    effects.push({ kind: 'command', output, on: false, reason: 'hand', at: now });
+  }
+  await engine.apply(effects);
+  return engine.ledger.relayView(output, Date.now());
+}

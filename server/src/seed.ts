@@ -1,0 +1,46 @@
+import { createHash } from 'node:crypto';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { makeVault, secretFile } from './access/vault';
+import { readConfig } from './config';
+import { connect, migrate } from './database/connect';
+import { loadScenario, readScenario } from './demo/scenario';
+import { ensureCatalogue } from './site/catalogue';
+
+/**
+ * Loads a scenario into an empty database, once: `seed <scenario.json> <flash.json>`. The second file is what the stand-in
+ * boards have in their stores: their configurations with their keys, 0600.
+ */
+async function main(): Promise<void> {
+  const [scenarioFile, flashFile] = process.argv.slice(2);
+  if (!scenarioFile || !flashFile) throw new Error('usage: seed <scenario.json> <flash.json>');
+  const config = readConfig(process.env);
+  const database = connect(config.databaseUrl, 3);
+  try {
+    await migrate(database);
+    const [filled] = await database('account').count<{ count: number }[]>('* as count');
+    if (Number(filled?.count ?? 0) > 0) {
+      console.log('the demo is loaded already');
+      return;
+    }
+    await ensureCatalogue(database);
+    const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
+    const scenario = readScenario(resolve(scenarioFile));
+    const written = await loadScenario(database, vault, scenario, { host: '127.0.0.1', port: config.mqttPort });
+    mkdirSync(dirname(resolve(flashFile)), { recursive: true });
+    const boards = written.map((configuration) => ({
+      hardwareId: `dw-${createHash('sha256').update(configuration.node).digest('hex').slice(0, 8)}`,
+      firmware: 'dewnode 1.0.0',
+      configuration,
+    }));
+    writeFileSync(resolve(flashFile), JSON.stringify({ boards }, null, 1), { mode: 0o600 });
+    console.log(`loaded ${scenario.site.name}: ${written.length} nodes written, ${scenario.planned.length} planned`);
+  } finally {
+    await database.destroy();
+  }
+}
+
+main().catch((error: unknown) => {
+  console.error(error instanceof Error ? error.message : error);
+  process.exitCode = 1;
+});

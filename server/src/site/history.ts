@@ -1,0 +1,80 @@
+import type { ReadingRow } from '@dewpost/contract';
+import type { Database } from '../database/connect';
+import { ProblemError } from '../http/problem';
+
+export interface Span {
+  from: number;
+  to: number;
+}
+
+/** A span from a query's texts (RFC 3339 or ms); an hour up to now where nothing is said. Throws 422 where it cannot be read. */
+export function spanOf(query: { from?: string; to?: string }, now: number): Span {
+  const read = (text: string | undefined, name: string): number | null => {
+    if (text === undefined) return null;
+    const at = /^\d+(\.\d+)?$/.test(text) ? Number(text) : Date.parse(text);
+    if (!Number.isFinite(at)) throw new ProblemError(422, 'Cannot be used', `query.${name}: give a time as 2026-11-24T08:00:00Z or as milliseconds since 1970`);
+    return at;
+  };
+  const to = read(query.to, 'to') ?? now;
+  const from = read(query.from, 'from') ?? to - 3_600_000;
+  if (from > to) throw new ProblemError(422, 'Cannot be used', 'query.from lies after query.to');
+  return { from, to };
+}
+
+/**
+ * Readings of a point in a span, in order of time. Where there are more than `max`, the lowest and the highest of each of
+ * `max / 2` equal stretches, so that no extreme is lost.
+ */
+export async function readHistory(database: Database, point: number, span: Span, max: number): Promise<{ thinned: boolean; readings: ReadingRow[] }> {
+  const from = new Date(span.from);
+  const to = new Date(span.to);
+  const counted = await database.raw<{ rows: { count: number }[] }>('select count(*)::int as count from reading where point_id = ? and at between ? and ?', [point, from, to]);
+  const count = counted.rows[0]?.count ?? 0;
+  if (count <= max) {
+    const all = await database.raw<{ rows: Row[] }>(
+      'select round(extract(epoch from at) * 1000)::float8 as at, value, quality from reading where point_id = ? and at between ? and ? order by at',
+      [point, from, to],
+    );
+    return { thinned: false, readings: all.rows.map(rowOf) };
+  }
+  const stretch = Math.max(1, (span.to - span.from + 1) / Math.max(1, Math.floor(max / 2)));
+  const thinned = await database.raw<{ rows: Row[] }>(
+    `with r as (
+       select round(extract(epoch from at) * 1000)::float8 as at, value, quality,
+              floor((extract(epoch from at) * 1000 - ?::float8) / ?::float8) as bucket
+       from reading where point_id = ? and at between ? and ?
+     ), ranked as (
+       select *, row_number() over (partition by bucket order by value, at) as low, row_number() over (partition by bucket order by value desc, at) as high from r
+     )
+     select at, value, quality from ranked where low = 1 or high = 1 order by at`,
+    [span.from, stretch, point, from, to],
+  );
+  return { thinned: true, readings: thinned.rows.map(rowOf) };
+}
+
+interface Row {
+  at: number;
+  value: number;
+  quality: number;
+}
+
+const rowOf = (row: Row): ReadingRow => [row.at, row.value, row.quality];
+
+/** Lowest, highest over 24 h, and the oldest reading of the last hour, of every point that has any (bad ones left out). */
+export async function readDay(database: Database, now: number): Promise<Map<number, { low: number; high: number; base: { at: number; value: number } | null }>> {
+  const result = await database.raw<{ rows: { point_id: number; low: number; high: number; base_at: number | null; base: number | null }[] }>(
+    `select d.point_id, d.low, d.high, b.at as base_at, b.value as base
+     from (select point_id, min(value) as low, max(value) as high from reading where at > ? and quality < 2 group by point_id) d
+     left join lateral (
+       select round(extract(epoch from at) * 1000)::float8 as at, value from reading r
+       where r.point_id = d.point_id and r.at > ? and quality < 2 order by r.at limit 1
+     ) b on true`,
+    [new Date(now - 86_400_000), new Date(now - 3_600_000)],
+  );
+  return new Map(
+    result.rows.map((row) => [
+      row.point_id,
+      { low: row.low, high: row.high, base: row.base_at === null || row.base === null ? null : { at: row.base_at, value: row.base } },
+    ]),
+  );
+}

@@ -1,0 +1,77 @@
+import type { BuildSheetBody } from '@dewpost/contract';
+import { digestOf, randomToken, type Vault } from '../access/vault';
+import type { Database, Transaction } from '../database/connect';
+import { ProblemError } from '../http/problem';
+
+interface SheetRow {
+  id: number;
+  slug: string;
+  name: string;
+  version: number;
+  body: BuildSheetBody;
+}
+
+const slugOf = (text: string): string =>
+  text
+    .toLowerCase()
+    .normalize('NFKD')
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '') || 'room';
+
+/** Build sheets in force, newest version of each. */
+export async function currentSheets(database: Database | Transaction): Promise<SheetRow[]> {
+  return (await database('build_sheet').distinctOn('slug').orderBy(['slug', { column: 'version', order: 'desc' }])) as SheetRow[];
+}
+
+async function findSheet(trx: Transaction, wanted: string): Promise<SheetRow> {
+  const sheets = await currentSheets(trx);
+  const found = sheets.find((sheet) => sheet.slug === wanted || sheet.name.toLowerCase() === wanted.toLowerCase());
+  if (!found) throw new ProblemError(422, 'Cannot be used', `There is no build sheet ${wanted.slice(0, 80)}: there is ${sheets.map((s) => s.slug).join(', ') || 'none yet'}.`);
+  return found;
+}
+
+/** The room of this name or slug; made when there is none. */
+export async function ensureRoom(trx: Transaction, wanted: string): Promise<number> {
+  const slug = slugOf(wanted);
+  const found = (await trx('room').whereRaw('lower(name) = lower(?) or slug = ?', [wanted, slug]).first('id')) as { id: number } | undefined;
+  if (found) return found.id;
+  const [row] = (await trx('room').insert({ slug, name: wanted }).returning('id')) as { id: number }[];
+  if (!row) throw new Error('a room was not written');
+  return row.id;
+}
+
+/**
+ * Makes nodes from a build sheet, with points and one random key each, all or none. Gives the keys by name. Throws 409 for a
+ * name that is taken.
+ */
+export async function makeNodes(
+  trx: Transaction,
+  vault: Vault,
+  wanted: { ids: readonly string[]; room: string; buildSheet: string },
+): Promise<Map<string, string>> {
+  const twice = wanted.ids.find((id, i) => wanted.ids.indexOf(id) !== i);
+  if (twice) throw new ProblemError(422, 'Cannot be used', `${twice} is named twice: every node needs a name of its own.`);
+  const taken = (await trx('node').whereIn('name', wanted.ids).select('name')) as { name: string }[];
+  if (taken.length > 0) {
+    throw new ProblemError(409, 'Name taken', `There is a node named ${taken.map((row) => row.name).join(', ')} already: choose another name.`);
+  }
+  const sheet = await findSheet(trx, wanted.buildSheet);
+  const room = await ensureRoom(trx, wanted.room);
+  const keys = new Map(wanted.ids.map((id) => [id, randomToken()]));
+  const rows = (await trx('node')
+    .insert(
+      [...keys].map(([name, key]) => ({
+        name,
+        room_id: room,
+        build_sheet_id: sheet.id,
+        key_digest: digestOf(key),
+        key_sealed: vault.seal(key),
+        report_seconds: sheet.body.reportSeconds,
+      })),
+    )
+    .returning(['id', 'name'])) as { id: number }[];
+  await trx('point').insert(
+    rows.flatMap((node) => sheet.body.points.map((point, place) => ({ node_id: node.id, place, name: point.name, body: JSON.stringify(point) }))),
+  );
+  return keys;
+}

@@ -1,0 +1,209 @@
+import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
+import type { ThresholdRule } from '@dewpost/core/alarm';
+import type { HelloMessage } from '@dewpost/core/wire';
+import type { Database, Transaction } from '../database/connect';
+
+export interface NodeEntry {
+  readonly id: number;
+  readonly name: string;
+  readonly room: string;
+  readonly roomSlug: string;
+  readonly sheet: string;
+  readonly shard: number;
+  state: Node['state'];
+  readonly keyDigest: Buffer;
+  /** The key before this one: valid until the new one has been used. */
+  oldKeyDigest: Buffer | null;
+  keySealed: string | null;
+  heardAt: number | null;
+  hello: HelloMessage | null;
+  hardwareId: string | null;
+  revision: number;
+  haveRevision: number | null;
+  readonly reportSeconds: number;
+  connected: boolean;
+  silent: boolean;
+  readonly points: Map<string, PointEntry>;
+}
+
+export interface PointEntry {
+  readonly id: number;
+  readonly node: NodeEntry;
+  readonly place: number;
+  readonly name: string;
+  readonly body: SheetPoint;
+}
+
+export interface ThresholdEntry {
+  readonly id: number;
+  readonly point: PointEntry;
+  readonly version: number;
+  readonly rule: ThresholdRuleBody & { clearLevel: number };
+  /** The same as the engine wants it. */
+  readonly engineRule: ThresholdRule;
+}
+
+/** The nodes, points and thresholds of the site in memory; the database holds them, this is what the running server looks things up in. */
+export class Registry {
+  readonly nodes = new Map<string, NodeEntry>();
+  readonly nodesByDigest = new Map<string, NodeEntry>();
+  readonly points = new Map<number, PointEntry>();
+  readonly thresholds = new Map<number, ThresholdEntry>();
+  readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
+
+  async load(database: Database): Promise<void> {
+    await this.loadNodes(database);
+    const rows = (await database('threshold as t')
+      .join('threshold_version as v', function on() {
+        this.on('v.threshold_id', 't.id').andOn('v.version', 't.version');
+      })
+      .whereNull('t.retired_at')
+      .select('t.id', 't.point_id', 't.version', 'v.rule')) as { id: number; point_id: number; version: number; rule: ThresholdEntry['rule'] }[];
+    for (const row of rows) this.putThreshold(row.id, row.point_id, row.version, row.rule);
+  }
+
+  /** Reads nodes (all, or those named) with their points. */
+  async loadNodes(database: Database | Transaction, names?: readonly string[]): Promise<NodeEntry[]> {
+    const query = database('node as n')
+      .join('room as r', 'r.id', 'n.room_id')
+      .join('build_sheet as s', 's.id', 'n.build_sheet_id')
+      .orderBy(['r.id', 'n.id'])
+      .select('n.*', 'r.name as room', 'r.slug as room_slug', 's.name as sheet');
+    if (names) void query.whereIn('n.name', names);
+    const rows = (await query) as NodeRow[];
+    const points = (await database('point')
+      .whereIn('node_id', rows.map((row) => row.id))
+      .orderBy('place')
+      .select('id', 'node_id', 'place', 'name', 'body')) as { id: number; node_id: number; place: number; name: string; body: SheetPoint }[];
+    const loaded = new Map<number, NodeEntry>();
+    for (const row of rows) {
+      const node = entryOf(row);
+      loaded.set(node.id, node);
+      this.nodes.set(node.name, node);
+      this.nodesByDigest.set(node.keyDigest.toString('hex'), node);
+      if (node.oldKeyDigest) this.nodesByDigest.set(node.oldKeyDigest.toString('hex'), node);
+    }
+    for (const row of points) {
+      const node = loaded.get(row.node_id);
+      if (!node) continue;
+      const point: PointEntry = { id: row.id, node, place: row.place, name: row.name, body: row.body };
+      node.points.set(point.name, point);
+      this.points.set(point.id, point);
+    }
+    return [...loaded.values()];
+  }
+
+  putThreshold(id: number, pointId: number, version: number, rule: ThresholdEntry['rule']): ThresholdEntry {
+    const point = this.points.get(pointId);
+    if (!point) throw new Error(`threshold ${id} stands on point ${pointId}, which does not exist`);
+    this.dropThreshold(id);
+    const entry: ThresholdEntry = { id, point, version, rule, engineRule: engineRuleOf(rule, point) };
+    this.thresholds.set(id, entry);
+    this.thresholdsByPoint.set(pointId, [...(this.thresholdsByPoint.get(pointId) ?? []), entry]);
+    return entry;
+  }
+
+  dropThreshold(id: number): void {
+    const entry = this.thresholds.get(id);
+    if (!entry) return;
+    this.thresholds.delete(id);
+    this.thresholdsByPoint.set(
+      entry.point.id,
+      (this.thresholdsByPoint.get(entry.point.id) ?? []).filter((other) => other.id !== id),
+    );
+  }
+
+  /** Thresholds whose trip switches this output. */
+  thresholdsSwitching(outputId: number): ThresholdEntry[] {
+    return [...this.thresholds.values()].filter((threshold) => threshold.rule.output === outputId);
+  }
+}
+
+/** How long a point may be quiet before what it said last is stale: three report intervals. */
+export const freshForMs = (node: NodeEntry): number => 3 * node.reportSeconds * 1000;
+
+/** A reading found later than this after it was taken came in a backfill: its alerts "happened earlier" and command no output. */
+export const tooLateAfterMs = (node: NodeEntry): number => Math.max(2 * node.reportSeconds * 1000, 60_000);
+
+function engineRuleOf(rule: ThresholdEntry['rule'], point: PointEntry): ThresholdRule {
+  return {
+    side: rule.side,
+    setpoint: rule.setpoint,
+    deadband: rule.deadband,
+    clearLevel: rule.clearLevel,
+    onDelayMs: rule.onDelaySeconds * 1000,
+    offDelayMs: rule.offDelaySeconds * 1000,
+    maxGapMs: freshForMs(point.node),
+    confirm: rule.confirm,
+  };
+}
+
+interface NodeRow {
+  id: number;
+  name: string;
+  room: string;
+  room_slug: string;
+  sheet: string;
+  shard: number;
+  state: Node['state'];
+  key_digest: Buffer;
+  old_key_digest: Buffer | null;
+  key_sealed: string | null;
+  heard_at: Date | null;
+  hello: HelloMessage | null;
+  hardware_id: string | null;
+  revision: number;
+  have_revision: number | null;
+  report_seconds: number;
+}
+
+function entryOf(row: NodeRow): NodeEntry {
+  return {
+    id: row.id,
+    name: row.name,
+    room: row.room,
+    roomSlug: row.room_slug,
+    sheet: row.sheet,
+    shard: row.shard,
+    state: row.state,
+    keyDigest: row.key_digest,
+    oldKeyDigest: row.old_key_digest,
+    keySealed: row.key_sealed,
+    heardAt: row.heard_at?.getTime() ?? null,
+    hello: row.hello,
+    hardwareId: row.hardware_id,
+    revision: row.revision,
+    haveRevision: row.have_revision,
+    reportSeconds: row.report_seconds,
+    connected: false,
+    silent: false,
+    points: new Map(),
+  };
+}
+
+/** A node as pages and scripts see it. */
+export function nodeView(node: NodeEntry): Node {
+  return {
+    id: node.name,
+    room: node.room,
+    sheet: node.sheet,
+    state: node.state,
+    connected: node.connected,
+    silent: node.silent,
+    heardAt: node.heardAt,
+    firmware: node.hello?.firmware ?? null,
+    batteryVolts: node.hello?.batteryVolts ?? null,
+    rssiDbm: node.hello?.rssiDbm ?? null,
+    hardwareId: node.hardwareId,
+    keySealed: node.keySealed !== null,
+    revision: node.revision,
+    haveRevision: node.haveRevision,
+    reportSeconds: node.reportSeconds,
+  };
+}
+
+/** A point as pages and scripts see it. */
+export function pointView(point: PointEntry): Point {
+  const { name, label, kind, unit, min, max, decimals, output } = point.body;
+  return { id: point.id, node: point.node.name, name, label, kind, unit, min, max, decimals, output };
+}

@@ -1,0 +1,51 @@
+import { watch } from '@dewpost/contract';
+import { Router, type Response } from 'express';
+import type { Database } from '../database/connect';
+import { bind } from '../http/bind';
+import { notFound, ProblemError } from '../http/problem';
+import type { PointEntry, Registry } from '../site/registry';
+import { dashboardPoints, dashboardsOf } from '../site/dashboards';
+import { readHistory, spanOf } from '../site/history';
+import type { Shares } from '../access/shares';
+import { SHARE_COOKIE } from './share-cookie';
+
+
+
+/** History, share links and what an onlooker may read. */
+export function watchRoutes(parts: { database: Database; registry: Registry; shares: Shares }): Router {
+  const { database, registry, shares } = parts;
+  const router = Router();
+
+  const history = async (point: PointEntry, query: { from?: string; to?: string; max: number }) => ({
+    point: { id: point.id, label: point.body.label, unit: point.body.unit },
+    ...(await readHistory(database, point.id, spanOf(query, Date.now()), query.max)),
+  });
+
+  bind(router, watch.history, ({ params, query }) => {
+    const point = registry.nodes.get(params.node)?.points.get(params.point);
+    if (!point) throw notFound(`point ${params.point.slice(0, 60)} at a node ${params.node.slice(0, 60)}`);
+    return history(point, query);
+  });
+  bind(router, watch.shares, () => shares.list());
+  bind(router, watch.share, ({ body, me }) => {
+    if (!dashboardsOf(registry).some((dashboard) => dashboard.slug === body.dashboard)) throw notFound(`dashboard ${body.dashboard}`);
+    return shares.make(body.dashboard, body.label, body.days, me?.name ?? '');
+  });
+  bind(router, watch.revokeShare, ({ params }) => shares.revoke(params.id));
+  bind(router, watch.openShare, async ({ body, response }) => {
+    const { cookie, share } = await shares.open(body.token);
+    setShareCookie(response, cookie);
+    return { dashboard: share.dashboard };
+  });
+  bind(router, watch.sharedHistory, async ({ params, query, shareId }) => {
+    const share = await shares.byId(shareId ?? 0);
+    const point = share ? dashboardPoints(registry, share.dashboard)?.find((p) => p.id === params.id) : undefined;
+    if (!point) throw new ProblemError(404, 'Not found', 'The shared dashboard has no such point.');
+    return history(point, query);
+  });
+  return router;
+}
+
+function setShareCookie(response: Response, value: string): void {
+  response.cookie(SHARE_COOKIE, value, { httpOnly: true, sameSite: 'strict', path: '/api/v1/shared', maxAge: 30 * 86_400_000 });
+}

@@ -1,0 +1,145 @@
+import {
+  ANSWER,
+  CHUNK_BYTES,
+  decodeBegin,
+  decodeChunk,
+  decodeFrame,
+  encodeFrame,
+  FRAME,
+  SlipDecoder,
+  STATUS,
+  type Frame,
+  type Identity,
+  type SerialLog,
+  type StatusName,
+} from '@dewpost/core/serial';
+import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
+import { createHash, randomBytes } from 'node:crypto';
+
+/** What can be made to go wrong with the next write at a port. */
+export type PortMishap = 'none' | 'digest' | 'passphrase';
+
+const SLOT_BYTES = 1_310_720;
+
+/**
+ * A board that holds our loader, at the far end of a serial port: answers identify, begin, chunk, finish, configure and
+ * restart as docs/serial-protocol.md says, checks the image's SHA-256 and stores its configuration.
+ */
+export class StandinBoard {
+  readonly hardwareId = `dw-${randomBytes(4).toString('hex')}`;
+  mishap: PortMishap = 'none';
+  private readonly decoder = new SlipDecoder(CHUNK_BYTES + 64);
+  private image: { bytes: Uint8Array; sha256: Uint8Array; version: string; filled: number } | null = null;
+  private proved: { version: string; sha256: string } | null = null;
+  private configuration: NodeConfiguration | null = null;
+  private startedAt = performance.now();
+  private send: (bytes: Uint8Array) => void = () => undefined;
+  private busy: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly parts: {
+      bytesPerSecond: number;
+      /** The board restarts into what was written to it. */
+      boot(board: StandinBoard, configuration: NodeConfiguration, firmware: { version: string; sha256: string }): void;
+    },
+  ) {}
+
+  /** Where its answers and log lines go; a port that is opened anew replaces the last. */
+  attach(send: (bytes: Uint8Array) => void): void {
+    this.send = send;
+  }
+
+  /** Bytes from the port, answered in order and no faster than the line is. */
+  receive(bytes: Uint8Array): void {
+    this.busy = this.busy.then(async () => {
+      await new Promise((resolve) => setTimeout(resolve, (bytes.length / this.parts.bytesPerSecond) * 1000));
+      for (const packet of this.decoder.push(bytes)) {
+        const frame = decodeFrame(packet);
+        // A spoiled frame is not answered: the other side sends it again.
+        if (frame) this.handle(frame);
+      }
+    });
+  }
+
+  log(tag: string, text: string, code?: string): void {
+    const line: SerialLog = { ms: Math.round(performance.now() - this.startedAt), tag, text, ...(code && { code }) };
+    this.send(encodeFrame({ kind: FRAME.log, sequence: 0, payload: new TextEncoder().encode(JSON.stringify(line)) }));
+  }
+
+  private handle(frame: Frame): void {
+    const answer = (status: StatusName, rest: Uint8Array | string = ''): void => {
+      const text = typeof rest === 'string' ? new TextEncoder().encode(rest) : rest;
+      this.send(encodeFrame({ kind: frame.kind | ANSWER, sequence: frame.sequence, payload: Uint8Array.from([STATUS[status], ...text]) }));
+    };
+    switch (frame.kind) {
+      case FRAME.identify: {
+        const identity: Identity = { hardwareId: this.hardwareId, board: 'Wi-Fi board, dual core, 38 pins', loader: '1.0', slotBytes: SLOT_BYTES };
+        return answer('ok', JSON.stringify(identity));
+      }
+      case FRAME.begin: {
+        const begin = decodeBegin(frame.payload);
+        if (!begin) return answer('badFrame');
+        if (begin.size > SLOT_BYTES) return answer('tooLarge', `the slot holds ${SLOT_BYTES} bytes`);
+        this.image = { bytes: new Uint8Array(begin.size), sha256: begin.sha256, version: begin.version, filled: 0 };
+        this.proved = null;
+        this.log('flash', `erasing, ${begin.size} bytes for dewnode ${begin.version}`);
+        return answer('ok');
+      }
+      case FRAME.chunk: {
+        const chunk = decodeChunk(frame.payload);
+        if (!chunk) return answer('badFrame');
+        if (!this.image) return answer('badOrder', 'begin first');
+        // A chunk sent again (its answer was lost) is written again; one that leaves a hole is refused.
+        if (chunk.offset > this.image.filled || chunk.offset + chunk.bytes.length > this.image.bytes.length) return answer('badOffset', `expected ${this.image.filled}`);
+        this.image.bytes.set(chunk.bytes, chunk.offset);
+        this.image.filled = Math.max(this.image.filled, chunk.offset + chunk.bytes.length);
+        return answer('ok');
+      }
+      case FRAME.finish:
+        return this.finish(answer);
+      case FRAME.configure:
+        return this.configure(frame.payload, answer);
+      case FRAME.restart: {
+        if (!this.proved || !this.configuration) return answer('badOrder', 'no proved image or no configuration');
+        answer('ok');
+        this.startedAt = performance.now();
+        this.log('boot', `dewnode ${this.proved.version}, cold start`);
+        this.log('conf', `sheet ${this.configuration.sheet}, node ${this.configuration.node}`);
+        this.parts.boot(this, this.configuration, this.proved);
+        return;
+      }
+      default:
+        return answer('badFrame', `unknown request ${frame.kind}`);
+    }
+  }
+
+  private finish(answer: (status: StatusName, rest?: string) => void): void {
+    const image = this.image;
+    if (!image || image.filled < image.bytes.length) return answer('badOrder', `only ${image?.filled ?? 0} bytes written`);
+    if (this.mishap === 'digest') image.bytes[image.bytes.length >> 1] = (image.bytes[image.bytes.length >> 1] ?? 0) ^ 0x10;
+    const read = createHash('sha256').update(image.bytes).digest('hex');
+    const sent = Buffer.from(image.sha256).toString('hex');
+    this.log('flash', `read back ${read.slice(0, 16)}`);
+    if (read !== sent) {
+      this.log('flash', 'digest of what was written differs', 'digest-mismatch');
+      this.image = null;
+      return answer('digestMismatch', read);
+    }
+    this.proved = { version: image.version, sha256: read };
+    answer('ok', read);
+  }
+
+  private configure(payload: Uint8Array, answer: (status: StatusName, rest?: string) => void): void {
+    let body: unknown;
+    try {
+      body = JSON.parse(new TextDecoder().decode(payload));
+    } catch {
+      return answer('badConfiguration', 'not JSON');
+    }
+    const parsed = nodeConfigurationSchema.safeParse(body);
+    if (!parsed.success) return answer('badConfiguration', parsed.error.issues[0]?.path.join('.') ?? '');
+    this.configuration = parsed.data;
+    this.log('conf', 'stored; node key ••••••, network ••••••');
+    answer('ok');
+  }
+}

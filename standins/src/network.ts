@@ -1,0 +1,38 @@
+import type { World } from './world';
+
+export type JoinResult = { ok: true; rssiDbm: number } | { ok: false; code: 'name-not-found' | 'wrong-passphrase'; text: string };
+
+/** The simulated radio networks of the building: a node is let in with the right name and passphrase only. */
+export class Networks {
+  private readonly down = new Set<string>();
+  private readonly watchers = new Set<(name: string) => void>();
+
+  constructor(private readonly networks: World['networks']) {}
+
+  names(): string[] {
+    return this.networks.map((network) => network.name);
+  }
+
+  isUp(name: string): boolean {
+    return this.networks.some((network) => network.name === name) && !this.down.has(name);
+  }
+
+  /** Takes a network down or up again; every node on it hears of it. */
+  setUp(name: string, up: boolean): void {
+    if (up) this.down.delete(name);
+    else this.down.add(name);
+    for (const watcher of this.watchers) watcher(name);
+  }
+
+  onChange(watcher: (name: string) => void): () => void {
+    this.watchers.add(watcher);
+    return () => this.watchers.delete(watcher);
+  }
+
+  join(name: string, passphrase: string): JoinResult {
+    const network = this.networks.find((candidate) => candidate.name === name);
+    if (!network || this.down.has(name)) return { ok: false, code: 'name-not-found', text: `no network named "${name}" heard` };
+    if (network.passphrase !== passphrase) return { ok: false, code: 'wrong-passphrase', text: `${name} refused the passphrase` };
+    return { ok: true, rssiDbm: network.rssiDbm };
+  }
+}

@@ -1,0 +1,119 @@
+import { handsetMessageSchema, type HandsetMessage } from '@dewpost/core/wire';
+import { createServer, type IncomingMessage, type Server } from 'node:http';
+import { WebSocketServer } from 'ws';
+import * as z from 'zod';
+import type { Fleet } from './fleet';
+
+const mishapSchema = z.discriminatedUnion('what', [
+  z.object({ what: z.literal('node'), node: z.string(), kind: z.enum(['silent', 'stuck', 'wild']), on: z.boolean() }),
+  z.object({ what: z.literal('network'), network: z.string(), on: z.boolean() }),
+  z.object({ what: z.literal('port'), port: z.number().int(), kind: z.enum(['none', 'digest', 'passphrase']) }),
+  z.object({ what: z.literal('handset'), on: z.boolean() }),
+]);
+
+interface Answer {
+  status: number;
+  body: unknown;
+}
+
+/** The stand-ins' own server, reached through Dew Post only: ports as byte streams, the handset, and what goes wrong. */
+export function standinsServer(fleet: Fleet): Server {
+  const inbox = new Map<string, { message: HandsetMessage; deliveredAt: number }>();
+  let handsetOff = false;
+
+  const mishaps = (): unknown => ({
+    nodes: fleet.list(),
+    networks: fleet.networks.names().map((name) => ({ name, down: !fleet.networks.isUp(name) })),
+    ports: fleet.ports.map(({ id, mishap, open }) => ({ id, mishap, open })),
+    handsetOff,
+  });
+
+  const setMishap = (body: unknown): Answer => {
+    const parsed = mishapSchema.safeParse(body);
+    if (!parsed.success) return { status: 422, body: { detail: parsed.error.message } };
+    const wish = parsed.data;
+    if (wish.what === 'node' && !fleet.setMishap(wish.node, wish.kind, wish.on)) return { status: 404, body: { detail: `no stand-in node ${wish.node}` } };
+    if (wish.what === 'network') fleet.networks.setUp(wish.network, !wish.on);
+    if (wish.what === 'handset') handsetOff = wish.on;
+    if (wish.what === 'port') {
+      const port = fleet.ports.find((candidate) => candidate.id === wish.port);
+      if (!port) return { status: 404, body: { detail: `no port ${wish.port}` } };
+      port.mishap = wish.kind;
+      if (port.board) port.board.mishap = wish.kind;
+    }
+    return { status: 200, body: mishaps() };
+  };
+
+  const deliver = (body: unknown): Answer => {
+    if (handsetOff) return { status: 503, body: { detail: 'the handset is off' } };
+    const parsed = handsetMessageSchema.safeParse(body);
+    if (!parsed.success) return { status: 422, body: { detail: parsed.error.message } };
+    // Deliveries are at least once: the id tells a repeat.
+    if (!inbox.has(parsed.data.id)) inbox.set(parsed.data.id, { message: parsed.data, deliveredAt: Date.now() });
+    if (inbox.size > 500) inbox.delete(inbox.keys().next().value ?? '');
+    return { status: 200, body: { ok: true } };
+  };
+
+  const answer = async (request: IncomingMessage): Promise<Answer> => {
+    const route = `${request.method} ${request.url?.split('?')[0]}`;
+    if (request.method === 'POST' && !request.headers['content-type']?.startsWith('application/json')) return { status: 415, body: { detail: 'send JSON' } };
+    switch (route) {
+      case 'GET /healthz':
+        return { status: 200, body: { ok: true } };
+      case 'GET /mishaps':
+        return { status: 200, body: mishaps() };
+      case 'POST /mishaps':
+        return setMishap(await readJson(request));
+      case 'GET /ports':
+        return { status: 200, body: fleet.ports.map(({ id, mishap, open }) => ({ id, mishap, open })) };
+      case 'GET /handset/messages':
+        return { status: 200, body: [...inbox.values()].reverse() };
+      case 'POST /handset/messages':
+        return deliver(await readJson(request));
+      default:
+        return { status: 404, body: { detail: `no ${route}` } };
+    }
+  };
+
+  const server = createServer((request, response) => {
+    answer(request)
+      .catch((error: unknown): Answer => ({ status: 400, body: { detail: error instanceof Error ? error.message : String(error) } }))
+      .then(({ status, body }) => response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body)))
+      .catch(() => response.destroy());
+  });
+
+  const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 });
+  server.on('upgrade', (request, socket, head) => {
+    const id = Number(/^\/ports\/(\d+)$/.exec(request.url ?? '')?.[1]);
+    const port = fleet.ports.find((candidate) => candidate.id === id);
+    if (!port || port.open) {
+      socket.end(`HTTP/1.1 ${port ? '409 Conflict' : '404 Not Found'}\r\nConnection: close\r\n\r\n`);
+      return;
+    }
+    port.open = true;
+    sockets.handleUpgrade(request, socket, head, (ws) => {
+      const board = fleet.boardAt(port);
+      board.attach((bytes) => {
+        if (ws.readyState === ws.OPEN) ws.send(bytes);
+      });
+      ws.on('message', (data: Buffer) => board.receive(new Uint8Array(data)));
+      ws.on('close', () => {
+        port.open = false;
+        board.attach(() => undefined);
+      });
+      ws.on('error', () => ws.terminate());
+    });
+  });
+  return server;
+}
+
+async function readJson(request: IncomingMessage): Promise<unknown> {
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of request) {
+    size += (chunk as Buffer).length;
+    if (size > 64 * 1024) throw new Error('the body is too large');
+    chunks.push(chunk as Buffer);
+  }
+  return JSON.parse(Buffer.concat(chunks).toString('utf8')) as unknown;
+}

@@ -1,0 +1,32 @@
+import { readFileSync } from 'node:fs';
+import * as z from 'zod';
+
+const roomSchema = z.object({
+  /** Mean temperature, °C, and how far it swings over `swingSeconds`. */
+  celsius: z.number(),
+  swingCelsius: z.number().nonnegative(),
+  swingSeconds: z.number().positive(),
+  /** Humidity, %, that the room starts at, settles at by itself, and settles at while its humidifier runs. */
+  startPercent: z.number().min(1).max(100),
+  restPercent: z.number().min(1).max(100),
+  humidifiedPercent: z.number().min(1).max(100),
+  /** Time constant of the exchange of moisture. */
+  tauSeconds: z.number().positive(),
+});
+
+/** The simulated building as data: what the stand-ins' surroundings are like and how fast they go. Files in `standins/worlds/`. */
+export const worldSchema = z.object({
+  networks: z.array(z.object({ name: z.string(), passphrase: z.string(), rssiDbm: z.number() })),
+  rooms: z.record(z.string(), roomSchema),
+  elsewhere: roomSchema,
+  ports: z.number().int().min(1).max(8),
+  /** Speed of the serial line to stand-in boards. */
+  bytesPerSecond: z.number().positive(),
+  joinMs: z.number().nonnegative(),
+  noise: z.object({ celsius: z.number().nonnegative(), percent: z.number().nonnegative() }),
+});
+export type World = z.infer<typeof worldSchema>;
+export type RoomData = z.infer<typeof roomSchema>;
+
+/** Reads a world file. Throws what is wrong with it. */
+export const readWorld = (file: string): World => worldSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
