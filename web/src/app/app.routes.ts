@@ -1,0 +1,26 @@
+import type { Routes } from '@angular/router';
+import { signedIn } from '../access/signed-in.guard';
+
+export const routes: Routes = [
+  { path: 'sign-in', title: 'Sign in · Dew Post', loadComponent: () => import('../access/sign-in').then((m) => m.SignIn) },
+  { path: 's', title: 'Shared dashboard · Dew Post', loadComponent: () => import('../watch/shared').then((m) => m.Shared) },
+  {
+    path: '',
+    canActivate: [signedIn],
+    loadComponent: () => import('../shell/shell').then((m) => m.Shell),
+    children: [
+      { path: '', pathMatch: 'full', redirectTo: 'watch' },
+      { path: 'plan', title: 'Plan · Dew Post', loadComponent: () => import('../plan/sheets').then((m) => m.Sheets) },
+      { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench').then((m) => m.Bench) },
+      { path: 'calibrate', title: 'Calibrate · Dew Post', loadComponent: () => import('../calibrate/calibrate').then((m) => m.Calibrate) },
+      { path: 'watch', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
+      { path: 'watch/:slug', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
+      { path: 'respond', title: 'Alerts · Dew Post', loadComponent: () => import('../respond/alerts').then((m) => m.Alerts) },
+      { path: 'respond/thresholds', title: 'Thresholds · Dew Post', loadComponent: () => import('../respond/thresholds').then((m) => m.Thresholds) },
+      { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
+      { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
+      { path: 'upkeep/:node', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
+    ],
+  },
+  { path: '**', redirectTo: 'watch' },
+];

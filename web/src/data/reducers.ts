@@ -1,0 +1,179 @@
+import type { Alert, Dashboard, Delivery, Latest, Me, Node, Point, Relay, Room, Run, Site, Status, Threshold } from '@dewpost/contract';
+import { createEntityAdapter, type EntityAdapter, type EntityState } from '@ngrx/entity';
+import { createFeature, createReducer, on } from '@ngrx/store';
+import { eventsOf } from './entities';
+import { LiveActions } from './live.actions';
+
+const { snapshotLoaded, snapshotFailed, eventsArrived, linkChanged } = LiveActions;
+
+const nodeAdapter = createEntityAdapter<Node>();
+export const nodesFeature = createFeature({
+  name: 'nodes',
+  reducer: createReducer(
+    nodeAdapter.getInitialState(),
+    on(snapshotLoaded, (state, { snapshot }) => nodeAdapter.setAll(snapshot.nodes, state)),
+    on(eventsArrived, (state, { events }) => upsert(nodeAdapter, state, eventsOf(events, 'node').map((event) => event.node))),
+  ),
+});
+
+const pointAdapter = createEntityAdapter<Point>();
+export const pointsFeature = createFeature({
+  name: 'points',
+  reducer: createReducer(
+    pointAdapter.getInitialState(),
+    on(snapshotLoaded, (state, { snapshot }) => pointAdapter.setAll(snapshot.points, state)),
+    on(eventsArrived, (state, { events }) => upsert(pointAdapter, state, eventsOf(events, 'node').flatMap((event) => event.points ?? []))),
+  ),
+});
+
+const latestAdapter = createEntityAdapter<Latest>({ selectId: (latest) => latest.point });
+export const latestFeature = createFeature({
+  name: 'latest',
+  reducer: createReducer(
+    latestAdapter.getInitialState(),
+    on(snapshotLoaded, (state, { snapshot }) => latestAdapter.setAll(snapshot.latest, state)),
+    on(eventsArrived, (state, { events }) => {
+      const changed = new Map<number, Latest>();
+      for (const { readings } of eventsOf(events, 'readings')) {
+        for (const [point, at, value, quality, reason] of readings) {
+          const before = changed.get(point) ?? state.entities[point];
+          changed.set(point, nextLatest(before, { point, at, value, quality, reason }));
+        }
+      }
+      return upsert(latestAdapter, state, [...changed.values()]);
+    }),
+  ),
+});
+
+/** The newest reading of a point with one more taken in; a late one only widens the day's extremes. */
+export function nextLatest(before: Latest | undefined, reading: Pick<Latest, 'point' | 'at' | 'value' | 'quality' | 'reason'>): Latest {
+  const counts = reading.quality !== 'bad';
+  const low = counts ? Math.min(before?.low ?? reading.value, reading.value) : (before?.low ?? null);
+  const high = counts ? Math.max(before?.high ?? reading.value, reading.value) : (before?.high ?? null);
+  const base = before?.base ?? (counts ? { at: reading.at, value: reading.value } : null);
+  return before && before.at > reading.at ? { ...before, low, high } : { ...reading, low, high, base };
+}
+
+const thresholdAdapter = createEntityAdapter<Threshold>();
+export const thresholdsFeature = createFeature({
+  name: 'thresholds',
+  reducer: createReducer(
+    thresholdAdapter.getInitialState(),
+    on(snapshotLoaded, (state, { snapshot }) => thresholdAdapter.setAll(snapshot.thresholds, state)),
+    on(eventsArrived, (state, { events }) => {
+      const changed = upsert(thresholdAdapter, state, eventsOf(events, 'threshold').map((event) => event.threshold));
+      const retired = eventsOf(events, 'threshold-retired').map((event) => event.id);
+      return retired.length > 0 ? thresholdAdapter.removeMany(retired, changed) : changed;
+    }),
+  ),
+});
+
+const alertAdapter = createEntityAdapter<Alert>({ sortComparer: (a, b) => b.trippedAt - a.trippedAt || b.id - a.id });
+export const alertsFeature = createFeature({
+  name: 'alerts',
+  reducer: createReducer(
+    alertAdapter.getInitialState(),
+    on(snapshotLoaded, (state, { snapshot }) => alertAdapter.setAll(snapshot.alerts, state)),
+    on(eventsArrived, (state, { events }) => upsert(alertAdapter, state, eventsOf(events, 'alert').map((event) => event.alert))),
+  ),
+});
+
+const relayAdapter = createEntityAdapter<Relay>({ selectId: (relay) => relay.point });
+export const relaysFeature = createFeature({
+  name: 'relays',
+  reducer: createReducer(
+    relayAdapter.getInitialState(),
+    on(snapshotLoaded, (state, { snapshot }) => relayAdapter.setAll(snapshot.relays, state)),
+    on(eventsArrived, (state, { events }) => upsert(relayAdapter, state, eventsOf(events, 'relay').map((event) => event.relay))),
+  ),
+});
+
+const deliveryAdapter = createEntityAdapter<Delivery>({ sortComparer: (a, b) => b.message.sentAt - a.message.sentAt });
+export const deliveriesFeature = createFeature({
+  name: 'deliveries',
+  reducer: createReducer(
+    deliveryAdapter.getInitialState(),
+    on(snapshotLoaded, (state, { snapshot }) => deliveryAdapter.setAll(snapshot.deliveries, state)),
+    on(eventsArrived, (state, { events }) => upsert(deliveryAdapter, state, eventsOf(events, 'delivery').map((event) => event.delivery))),
+  ),
+});
+
+const runAdapter = createEntityAdapter<Run>({ sortComparer: (a, b) => b.id - a.id });
+export const runsFeature = createFeature({
+  name: 'runs',
+  reducer: createReducer(
+    runAdapter.getInitialState(),
+    on(eventsArrived, (state, { events }) => upsert(runAdapter, state, eventsOf(events, 'run').map((event) => event.run))),
+  ),
+});
+
+export interface PlaceState {
+  me: Me | null;
+  site: Site | null;
+  rooms: Room[];
+  dashboards: Dashboard[];
+  status: Status | null;
+  /** The live stream stands. */
+  connected: boolean;
+  loaded: boolean;
+  problem: string | null;
+}
+const place: PlaceState = { me: null, site: null, rooms: [], dashboards: [], status: null, connected: true, loaded: false, problem: null };
+export const placeFeature = createFeature({
+  name: 'place',
+  reducer: createReducer(
+    place,
+    on(snapshotLoaded, (state, { snapshot }): PlaceState => {
+      const { me, site, rooms, dashboards, status } = snapshot;
+      return { ...state, me, site, rooms, dashboards, status, loaded: true, problem: null };
+    }),
+    on(snapshotFailed, (state, { message }): PlaceState => ({ ...state, problem: message })),
+    on(linkChanged, (state, { connected }): PlaceState => ({ ...state, connected })),
+    on(eventsArrived, (state, { events }): PlaceState => {
+      const status = eventsOf(events, 'status').at(-1)?.status ?? state.status;
+      return { ...state, status, dashboards: withNewNodes(state.dashboards, events) };
+    }),
+  ),
+});
+
+/** Dashboards build themselves: a new node's points join its room's and the one of all rooms. */
+function withNewNodes(dashboards: Dashboard[], events: Parameters<typeof eventsOf>[0]): Dashboard[] {
+  let result = dashboards;
+  for (const { node, points } of eventsOf(events, 'node')) {
+    if (!points) continue;
+    const ids = points.map((point) => point.id);
+    const has = (dashboard: Dashboard): boolean => ids.every((id) => dashboard.points.includes(id));
+    const add = (dashboard: Dashboard): Dashboard => (has(dashboard) ? dashboard : { ...dashboard, points: [...dashboard.points, ...ids] });
+    const slug = node.room.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '');
+    const rooms = result.filter((dashboard) => dashboard.slug !== 'all');
+    const known = rooms.some((dashboard) => dashboard.slug === slug);
+    const grown = known ? rooms.map((dashboard) => (dashboard.slug === slug ? add(dashboard) : dashboard)) : [...rooms, { slug, name: node.room, points: ids }];
+    result = grown.length > 1 ? [{ slug: 'all', name: 'All rooms', points: grown.flatMap((dashboard) => dashboard.points) }, ...grown] : grown;
+  }
+  return result;
+}
+
+function upsert<T, S extends EntityState<T>>(adapter: EntityAdapter<T>, state: S, changed: T[]): S {
+  return changed.length > 0 ? adapter.upsertMany(changed, state) : state;
+}
+
+export const reducers = {
+  nodes: nodesFeature.reducer,
+  points: pointsFeature.reducer,
+  latest: latestFeature.reducer,
+  thresholds: thresholdsFeature.reducer,
+  alerts: alertsFeature.reducer,
+  relays: relaysFeature.reducer,
+  deliveries: deliveriesFeature.reducer,
+  runs: runsFeature.reducer,
+  place: placeFeature.reducer,
+};
+
+export const allNodes = nodeAdapter.getSelectors(nodesFeature.selectNodesState);
+export const allPoints = pointAdapter.getSelectors(pointsFeature.selectPointsState);
+export const allLatest = latestAdapter.getSelectors(latestFeature.selectLatestState);
+export const allThresholds = thresholdAdapter.getSelectors(thresholdsFeature.selectThresholdsState);
+export const allAlerts = alertAdapter.getSelectors(alertsFeature.selectAlertsState);
+export const allRelays = relayAdapter.getSelectors(relaysFeature.selectRelaysState);
+export const allDeliveries = deliveryAdapter.getSelectors(deliveriesFeature.selectDeliveriesState);
+export const allRuns = runAdapter.getSelectors(runsFeature.selectRunsState);

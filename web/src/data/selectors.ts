@@ -1,0 +1,41 @@
+import type { Severity } from '@dewpost/contract';
+import { createSelector } from '@ngrx/store';
+import { allAlerts, allNodes, allPoints, allThresholds, placeFeature } from './reducers';
+
+const RANK: Record<Severity, number> = { advisory: 1, warning: 2, critical: 3 };
+
+/** The higher of two severities. */
+export const worse = (a: Severity | null, b: Severity): Severity => (a !== null && RANK[a] >= RANK[b] ? a : b);
+
+/** Alerts that stand, or that cleared before anybody saw them. */
+export const selectWaiting = createSelector(allAlerts.selectAll, (alerts) => alerts.filter((alert) => alert.acknowledgedAt === null && !alert.earlier));
+export const selectOpen = createSelector(allAlerts.selectAll, (alerts) => alerts.filter((alert) => alert.clearedAt === null));
+
+/** The highest open severity of each point. */
+export const selectSeverityByPoint = createSelector(selectOpen, (alerts) => {
+  const severities = new Map<number, Severity>();
+  for (const alert of alerts) if (alert.point !== null) severities.set(alert.point, worse(severities.get(alert.point) ?? null, alert.severity));
+  return severities;
+});
+export const selectSeverityByNode = createSelector(selectOpen, (alerts) => {
+  const severities = new Map<string, Severity>();
+  for (const alert of alerts) severities.set(alert.node, worse(severities.get(alert.node) ?? null, alert.severity));
+  return severities;
+});
+
+export const selectThresholdsByPoint = createSelector(allThresholds.selectAll, (thresholds) => Map.groupBy(thresholds, (threshold) => threshold.point));
+
+/** What waits at each stage, for the stage line. */
+export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectAll, selectOpen, (nodes, points, open) => {
+  const live = new Set(nodes.filter((node) => node.state === 'proved' && !node.silent).map((node) => node.id));
+  return {
+    plan: 0,
+    provision: nodes.filter((node) => node.state !== 'proved').length,
+    calibrate: 0,
+    watch: points.filter((point) => live.has(point.node)).length,
+    respond: open.length,
+    upkeep: nodes.filter((node) => node.silent).length,
+  };
+});
+
+export const selectTimezone = createSelector(placeFeature.selectSite, (site) => site?.timezone ?? 'UTC');

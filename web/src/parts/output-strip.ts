@@ -1,0 +1,24 @@
+import type { Point, Relay } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
+import { Clock } from './clock';
+import { outputWords } from './output-state';
+
+/** A switched point as a row: filled or empty bar with the time until it goes off by itself, its guards as locks. */
+@Component({
+  selector: 'dp-output-strip',
+  templateUrl: './output-strip.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class OutputStrip {
+  private readonly clock = inject(Clock);
+  readonly point = input.required<Point>();
+  readonly relay = input<Relay | null>(null);
+  readonly under = input('');
+  /** With a button to switch; onlookers have none. */
+  readonly switchable = input(false);
+  readonly switching = output();
+  protected readonly width = 338;
+  protected readonly words = computed(() => outputWords(this.point(), this.relay(), this.clock.now()));
+  protected readonly barEnd = computed(() => 14 + this.words().left * (this.width - 28));
+  protected readonly guardX = (index: number): number => 14 + this.words().guards.slice(0, index).reduce((x, guard) => x + 20 + guard.text.length * 5.5, 0);
+}

@@ -1,0 +1,94 @@
+import { respond, type Point } from '@dewpost/contract';
+import { formatDuration } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
+import { Store } from '@ngrx/store';
+import { Timer, TriangleAlert, Unplug, X } from 'lucide';
+import { Api, messageOf } from '../data/api';
+import { allRelays } from '../data/reducers';
+import { selectTimezone } from '../data/selectors';
+import { Clock } from './clock';
+import { Icon } from './icon';
+import { outputWords } from './output-state';
+import { timeOfDay } from './times';
+
+interface Asked {
+  point: Point;
+  room: string;
+}
+
+/** Asks before an output is switched by hand, with a time limit, and shows the state read back. */
+export function openSwitchDialog(dialogs: MatDialog, point: Point, room: string): void {
+  dialogs.open<SwitchDialog, Asked>(SwitchDialog, { data: { point, room }, width: '584px', maxWidth: '96vw', backdropClass: 'scrim', autoFocus: 'first-tabbable' });
+}
+
+@Component({
+  selector: 'dp-switch-dialog',
+  imports: [FormsModule, Icon, MatDialogClose],
+  templateUrl: './switch-dialog.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SwitchDialog {
+  protected readonly asked = inject<Asked>(MAT_DIALOG_DATA);
+  private readonly ref = inject<MatDialogRef<SwitchDialog>>(MatDialogRef);
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  protected readonly clock = inject(Clock);
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  private readonly relays = this.store.selectSignal(allRelays.selectEntities);
+  protected readonly icons = { X, Timer, Unplug, TriangleAlert };
+  protected readonly point = this.asked.point;
+  protected readonly guards = this.point.output?.guards;
+  protected readonly limitSeconds = this.guards?.maxRunSeconds ?? 3600;
+  protected readonly relay = computed(() => this.relays()[this.point.id] ?? null);
+  protected readonly words = computed(() => outputWords(this.point, this.relay(), this.clock.now()));
+  protected readonly turnsOff = computed(() => this.relay()?.state === true);
+
+  /** Choices that fit below the maximum run, in seconds. */
+  protected readonly choices = [30, 60, 300, 600, 1200, 1800].filter((seconds) => seconds <= this.limitSeconds).slice(-4);
+  protected readonly seconds = signal(this.choices[Math.min(1, this.choices.length - 1)] ?? this.limitSeconds);
+  protected readonly reason = signal('');
+  protected readonly busy = signal(false);
+  protected readonly sent = signal<number | null>(null);
+  protected readonly problem = signal<string | null>(null);
+  protected readonly tooLong = computed(() => !(this.seconds() >= 1) || this.seconds() > this.limitSeconds);
+  protected readonly span = Math.max(60, Math.ceil(this.limitSeconds / 0.75 / 60) * 60);
+  protected readonly x = (seconds: number): number => 8 + (Math.max(0, Math.min(this.span, seconds)) / this.span) * 460;
+  protected readonly ticks = Array.from({ length: 7 }, (_, i) => ({ x: 8 + (i * 460) / 6, text: formatDuration((this.span / 6) * i * 1000) }));
+  protected readonly offAt = computed(() => timeOfDay(this.clock.now() + this.seconds() * 1000, this.zone(), this.seconds() < 120));
+  protected readonly read = computed(() => {
+    const relay = this.relay();
+    const sent = this.sent();
+    if (sent === null || !relay?.readAt || relay.readAt < sent - 500) return null;
+    return relay;
+  });
+
+  protected duration(seconds: number): string {
+    return formatDuration(seconds * 1000);
+  }
+
+  protected async switchOn(): Promise<void> {
+    await this.send({ on: true, seconds: this.seconds(), reason: this.reason() });
+  }
+  protected async switchOff(): Promise<void> {
+    await this.send({ on: false, reason: this.reason() });
+  }
+  protected close(): void {
+    this.ref.close();
+  }
+
+  private async send(body: { on: true; seconds: number; reason: string } | { on: false; reason: string }): Promise<void> {
+    this.busy.set(true);
+    this.problem.set(null);
+    const sent = Date.now();
+    try {
+      await this.api.call(respond.switchRelay, { params: { id: this.point.id }, body });
+      this.sent.set(sent);
+    } catch (error) {
+      this.problem.set(messageOf(error));
+    } finally {
+      this.busy.set(false);
+    }
+  }
+}

@@ -1,0 +1,272 @@
+import type { ReadingRow } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, effect, type ElementRef, inject, input, type OnDestroy, viewChild } from '@angular/core';
+import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
+import { Theme } from '../shell/theme';
+
+export interface TraceSeries {
+  id: number;
+  label: string;
+  /** Which of the stacked scales it belongs to. */
+  unit: string;
+}
+export interface TraceBand {
+  unit: string;
+  side: 'high' | 'low';
+  setpoint: number;
+  severity: 'advisory' | 'warning' | 'critical';
+}
+
+/** Where a trace gets its readings: history once, then every reading as it comes. */
+export interface TraceSource {
+  history(point: number, from: number, to: number): Promise<ReadingRow[]>;
+  listen(take: (readings: readonly (readonly [number, number, number, string, ...unknown[]])[]) => void): () => void;
+}
+
+type Plotly = typeof import('plotly.js-basic-dist-min');
+const loadPlotly = (): Promise<Plotly> => import('plotly.js-basic-dist-min').then((module: Plotly & { default?: Plotly }) => module.default ?? module);
+
+const ZONE = { advisory: '--ochre', warning: '--rust', critical: '--carmine' } as const;
+
+/** Several series over time on one chart, one scale a unit, with the thresholds as bands. Plotly is loaded when it is shown. */
+@Component({
+  selector: 'dp-trace',
+  template: `<div #plot class="plot" role="img" [attr.aria-label]="label()"></div>
+    <div class="ends" aria-hidden="true"></div>`,
+  styles: `
+    :host {
+      display: block;
+      position: relative;
+    }
+    .plot {
+      height: 100%;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Trace implements OnDestroy {
+  private readonly theme = inject(Theme);
+  readonly series = input.required<readonly TraceSeries[]>();
+  readonly bands = input<readonly TraceBand[]>([]);
+  readonly source = input.required<TraceSource>();
+  readonly hours = input(1);
+  readonly zone = input('UTC');
+  /** Bumped when history has to be fetched anew. */
+  readonly generation = input(0);
+  readonly label = input('Trace');
+
+  private readonly plot = viewChild.required<ElementRef<HTMLElement>>('plot');
+  private readonly data = new Map<number, { x: number[]; y: (number | null)[] }>();
+  private plotly: Plotly | null = null;
+  private stop: () => void = () => undefined;
+  private timer: ReturnType<typeof setInterval> | null = null;
+  private dirty = false;
+  private run = 0;
+
+  constructor() {
+    effect(() => {
+      const series = this.series();
+      const hours = this.hours();
+      const source = this.source();
+      this.generation();
+      void this.load(series, hours, source);
+    });
+    effect(() => {
+      this.bands();
+      this.theme.dark();
+      this.zone();
+      void this.draw();
+    });
+    this.timer = setInterval(() => {
+      if (this.dirty) void this.draw();
+    }, 1000);
+    addEventListener('resize', this.onResize);
+  }
+
+  ngOnDestroy(): void {
+    this.run++;
+    this.stop();
+    if (this.timer) clearInterval(this.timer);
+    removeEventListener('resize', this.onResize);
+    this.plotly?.purge(this.plot().nativeElement as PlotlyHTMLElement);
+  }
+
+  private readonly onResize = (): void => {
+    this.dirty = true;
+  };
+
+  private async load(series: readonly TraceSeries[], hours: number, source: TraceSource): Promise<void> {
+    const run = ++this.run;
+    this.stop();
+    const ids = new Set(series.map((one) => one.id));
+    // Listen first and fetch second: what comes meanwhile is laid over the history.
+    const early: (readonly [number, number, number, string, ...unknown[]])[] = [];
+    let loaded = false;
+    this.stop = source.listen((readings) => {
+      const mine = readings.filter(([point, , , quality]) => ids.has(point) && quality !== 'bad');
+      if (loaded) this.append(mine);
+      else early.push(...mine);
+    });
+    const to = Date.now();
+    const from = to - hours * 3_600_000;
+    const histories = await Promise.all(series.map((one) => source.history(one.id, from, to).catch(() => [])));
+    if (run !== this.run) return;
+    this.data.clear();
+    series.forEach((one, i) => {
+      const rows = (histories[i] ?? []).filter(([, , quality]) => quality < 2);
+      this.data.set(one.id, { x: rows.map(([at]) => at), y: rows.map(([, value]) => value) });
+    });
+    loaded = true;
+    this.append(early);
+    await this.draw();
+  }
+
+  private append(readings: readonly (readonly [number, number, number, ...unknown[]])[]): void {
+    const oldest = Date.now() - this.hours() * 3_600_000;
+    for (const [point, at, value] of readings) {
+      const series = this.data.get(point);
+      if (!series) continue;
+      let i = series.x.length;
+      while (i > 0 && (series.x[i - 1] ?? 0) > at) i--;
+      if (series.x[i - 1] === at) continue;
+      series.x.splice(i, 0, at);
+      series.y.splice(i, 0, value);
+      while ((series.x[0] ?? at) < oldest) {
+        series.x.shift();
+        series.y.shift();
+      }
+      this.dirty = true;
+    }
+  }
+
+  /** Colours from a probe's computed colour: custom properties come back unresolved. */
+  private colour(name: string): string {
+    const probe = document.createElement('span');
+    probe.style.color = `var(${name})`;
+    this.plot().nativeElement.append(probe);
+    const { color } = getComputedStyle(probe);
+    probe.remove();
+    return color;
+  }
+
+  private async draw(): Promise<void> {
+    this.dirty = false;
+    const series = this.series();
+    const bands = this.bands();
+    const run = this.run;
+    this.plotly ??= await loadPlotly();
+    if (run !== this.run && this.run === 0) return;
+    const element = this.plot().nativeElement;
+    if (!element.isConnected) return;
+    const units = [...new Set(series.map((one) => one.unit))];
+    const ink2 = this.colour('--ink-2');
+    const hair = this.colour('--hair');
+    const rule = this.colour('--rule');
+    const axis = (i: number): string => (i === 0 ? 'y' : `y${i + 1}`);
+    const share = 1 / Math.max(1, units.length);
+    // Times are drawn in the site's zone: Plotly knows only one clock, so they are shifted to it.
+    const shift = zoneOffset(this.zone());
+    const traces = series.map((one, i): Partial<Data> => {
+      const { x, y } = this.data.get(one.id) ?? { x: [], y: [] };
+      return {
+        type: 'scatter',
+        mode: 'lines',
+        name: one.label,
+        x: x.map((at) => new Date(at + shift).toISOString().replace('Z', '')),
+        y,
+        yaxis: axis(units.indexOf(one.unit)) as 'y',
+        line: { color: this.colour(`--s${(i % 8) + 1}`), width: 1.5 },
+        hovertemplate: `%{y:.1f} ${one.unit} %{x|%H:%M:%S}<extra>${one.label.replace(/[<>&]/g, ' ')}</extra>`,
+      };
+    });
+    const yaxes = Object.fromEntries(
+      units.map((unit, i) => {
+        const domain = [1 - (i + 1) * share + (units.length > 1 ? 0.04 : 0), 1 - i * share];
+        return [`yaxis${i === 0 ? '' : i + 1}`, { domain, ...rangeOf(series.filter((one) => one.unit === unit).map((one) => this.data.get(one.id)?.y ?? [])), gridcolor: hair, linecolor: rule, tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' }, ticks: 'outside', ticklen: 5, tickcolor: rule, zeroline: false, ticksuffix: ` ${unit}`, nticks: 5, fixedrange: true }];
+      }),
+    );
+    const shapes = bands.flatMap((band) => this.bandShapes(band, units, yaxes));
+    const now = Date.now() + shift;
+    const layout: Partial<Layout> = {
+      ...yaxes,
+      xaxis: {
+        type: 'date',
+        range: [new Date(now - this.hours() * 3_600_000).toISOString().replace('Z', ''), new Date(now).toISOString().replace('Z', '')],
+        gridcolor: hair,
+        linecolor: rule,
+        tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' },
+        tickformat: this.hours() > 24 ? '%d %b' : '%H:%M',
+        anchor: axis(units.length - 1) as 'y',
+        fixedrange: true,
+      },
+      shapes,
+      annotations: this.endLabels(series, units),
+      margin: { l: 56, r: 118, t: 6, b: 26 },
+      paper_bgcolor: 'rgba(0,0,0,0)',
+      plot_bgcolor: 'rgba(0,0,0,0)',
+      showlegend: false,
+      hovermode: 'closest',
+      font: { family: 'Hanken Grotesk Variable', size: 12, color: ink2 },
+      hoverlabel: { bgcolor: this.colour('--panel'), bordercolor: rule, font: { color: this.colour('--ink') } },
+    };
+    await this.plotly.react(element, traces as Data[], layout, { displayModeBar: false, responsive: true });
+  }
+
+  private bandShapes(band: TraceBand, units: string[], yaxes: Record<string, unknown>): Partial<Shape>[] {
+    const i = units.indexOf(band.unit);
+    if (i === -1) return [];
+    const { range } = yaxes[`yaxis${i === 0 ? '' : i + 1}`] as { range: [number, number] };
+    const [low, high] = range;
+    const outside = band.side === 'high' ? band.setpoint > high : band.setpoint < low;
+    if (outside) return [];
+    const colour = this.colour(ZONE[band.severity]);
+    const yref = (i === 0 ? 'y' : `y${i + 1}`) as 'y';
+    const far = band.side === 'high' ? high : low;
+    return [
+      { type: 'rect', xref: 'paper', x0: 0, x1: 1, yref, y0: band.setpoint, y1: far, fillcolor: colour, opacity: 0.09, line: { width: 0 }, layer: 'below' },
+      { type: 'line', xref: 'paper', x0: 0, x1: 1, yref, y0: band.setpoint, y1: band.setpoint, line: { color: colour, width: 1 }, layer: 'below' },
+    ];
+  }
+
+  /** Every series is named at the end of its line, names kept apart. */
+  private endLabels(series: readonly TraceSeries[], units: string[]): Partial<Layout>['annotations'] {
+    const height = this.plot().nativeElement.clientHeight || 220;
+    return units.flatMap((unit, i) => {
+      const [low, high] = rangeOf(series.filter((one) => one.unit === unit).map((one) => this.data.get(one.id)?.y ?? [])).range;
+      const apart = ((high - low) * 15) / (height / units.length);
+      const ends = series
+        .map((one, k) => ({ one, k, y: this.data.get(one.id)?.y.at(-1) }))
+        .filter((end): end is { one: TraceSeries; k: number; y: number } => end.one.unit === unit && typeof end.y === 'number')
+        .sort((a, b) => a.y - b.y);
+      let above = -Infinity;
+      return ends.map(({ one, k, y }) => {
+        const at = Math.max(y, above + apart);
+        above = at;
+        return { x: 1, xref: 'paper' as const, xanchor: 'left' as const, xshift: 6, y: at, yref: (i === 0 ? 'y' : `y${i + 1}`) as 'y', text: one.label.replace(/[<>&]/g, ' '), showarrow: false, font: { size: 11, color: this.colour(`--s${(k % 8) + 1}`) } };
+      });
+    });
+  }
+}
+
+/** A range around all values with a tenth to spare; something sensible where there are none. */
+function rangeOf(values: (number | null)[][]): { range: [number, number] } {
+  let low = Infinity;
+  let high = -Infinity;
+  for (const series of values) {
+    for (const value of series) {
+      if (value === null) continue;
+      if (value < low) low = value;
+      if (value > high) high = value;
+    }
+  }
+  if (!Number.isFinite(low)) return { range: [0, 1] };
+  const spare = Math.max((high - low) * 0.12, 0.5);
+  return { range: [low - spare, high + spare] };
+}
+
+/** Milliseconds by which the site's clock is ahead of UTC now. */
+function zoneOffset(zone: string): number {
+  const now = new Date();
+  const local = new Date(now.toLocaleString('en-US', { timeZone: zone }));
+  const utc = new Date(now.toLocaleString('en-US', { timeZone: 'UTC' }));
+  return local.getTime() - utc.getTime();
+}

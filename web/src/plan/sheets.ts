@@ -1,0 +1,43 @@
+import { plan, type SheetPoint } from '@dewpost/contract';
+import { formatDuration } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject, resource } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { Store } from '@ngrx/store';
+import { Plus, TriangleAlert } from 'lucide';
+import { Api, messageOf } from '../data/api';
+import { placeFeature } from '../data/reducers';
+import { Icon } from '../parts/icon';
+import { openNewNodes } from '../shell/new-nodes';
+
+/** Build sheets: what a kind of node is made of, how it is wired and which points follow from it. */
+@Component({
+  selector: 'dp-sheets',
+  imports: [Icon],
+  templateUrl: './sheets.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Sheets {
+  private readonly api = inject(Api);
+  private readonly dialogs = inject(MatDialog);
+  protected readonly icons = { Plus, TriangleAlert };
+  private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  protected readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
+  protected readonly sheet = computed(() => (this.sheets.hasValue() ? (this.sheets.value()[0] ?? null) : null));
+  protected readonly problem = computed(() => (this.sheets.error() ? messageOf(this.sheets.error()) : null));
+
+  protected range(point: SheetPoint): string {
+    return point.kind === 'switched' ? 'off, on' : `${point.min} to ${point.max} ${point.unit}`;
+  }
+  protected about(point: SheetPoint): string {
+    if (point.derived) return `computed from ${point.derived.from.join(' and ')}`;
+    if (!point.output) return `sensor measures ${point.physicalMin} to ${point.physicalMax} ${point.unit}`;
+    const { guards, leaseSeconds, readBack } = point.output;
+    const span = (seconds: number): string => formatDuration(seconds * 1000);
+    const run = guards.maxRunSeconds === null ? '' : `, runs at most ${span(guards.maxRunSeconds)}`;
+    return `fail-safe off, lease ${leaseSeconds} s, on at least ${span(guards.minOnSeconds)}, off at least ${span(guards.minOffSeconds)}${run}; ${readBack} read back`;
+  }
+  protected make(): void {
+    openNewNodes(this.dialogs);
+  }
+}

@@ -1,0 +1,138 @@
+import { BENCH_STEPS, plan, provision, type BenchStep, type Node, type Run } from '@dewpost/contract';
+import { formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { MatDialog } from '@angular/material/dialog';
+import { Store } from '@ngrx/store';
+import { Plus, TriangleAlert } from 'lucide';
+import { Api, messageOf } from '../data/api';
+import { allNodes, allRuns, placeFeature } from '../data/reducers';
+import { Icon } from '../parts/icon';
+import { markOf, StateGlyph } from '../parts/state-glyph';
+import { Drawers } from '../shell/drawers';
+import { openNewNodes } from '../shell/new-nodes';
+import { remedyFor } from './remedies';
+import { Writer } from './writer';
+
+const TITLES: Record<BenchStep, string> = {
+  check: 'Check',
+  write: 'Write',
+  digest: 'Prove digest',
+  configure: 'Configure',
+  join: 'Join',
+  contact: 'First contact',
+  readings: 'First readings',
+};
+const PITCH = 62;
+
+/** The bench: nodes down, steps across; each node's progress, log, and on failure cause and remedy. */
+@Component({
+  selector: 'dp-bench',
+  imports: [FormsModule, Icon, StateGlyph],
+  templateUrl: './bench.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Bench {
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly dialogs = inject(MatDialog);
+  protected readonly drawers = inject(Drawers);
+  protected readonly writer = inject(Writer);
+  protected readonly icons = { Plus, TriangleAlert };
+  protected readonly steps = BENCH_STEPS;
+  protected readonly titles = TITLES;
+  protected readonly pitch = PITCH;
+  protected readonly mark = markOf;
+  protected readonly place = this.store.selectSignal(placeFeature.selectPlaceState);
+  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly liveRuns = this.store.selectSignal(allRuns.selectAll);
+  private readonly ledger = resource({ loader: () => this.api.call(provision.runs, {}) });
+  private readonly runs = computed(() => {
+    const newest = new Map<string, Run>();
+    for (const run of [...(this.ledger.hasValue() ? this.ledger.value() : []), ...this.liveRuns()].sort((a, b) => a.id - b.id)) newest.set(run.node, run);
+    for (const run of this.liveRuns()) if ((newest.get(run.node)?.id ?? 0) <= run.id) newest.set(run.node, run);
+    return newest;
+  });
+  /** What waits, and what this page has written: a proved node stays in sight until the page is left for good. */
+  protected readonly rows = computed(() =>
+    this.nodes()
+      .filter((node) => node.state !== 'proved' || this.writer.jobs().has(node.id))
+      .map((node) => ({ node, job: this.writer.jobs().get(node.id) ?? null, run: this.runs().get(node.id) ?? null })),
+  );
+  protected readonly waiting = computed(() => this.rows().filter(({ node, job }) => (node.state === 'planned' || node.state === 'stopped' || (node.state === 'writing' && !job)) && (!job || job.step === 'over')).map(({ node }) => node.id));
+  protected readonly picked = signal<string | null>(null);
+  protected readonly shown = computed(() => this.rows().find(({ node }) => node.id === this.picked()) ?? this.rows().find(({ job }) => job?.failure) ?? this.rows().findLast(({ job }) => job && job.log.length > 0) ?? null);
+  protected readonly network = resource({ loader: () => this.api.call(plan.network, {}) });
+  protected readonly networkOpen = signal(false);
+  protected readonly networkName = signal('');
+  protected readonly passphrase = signal('');
+  protected readonly networkProblem = signal<string | null>(null);
+  protected readonly key = signal<{ node: string; text: string } | null>(null);
+  protected readonly keyProblem = signal<string | null>(null);
+
+  protected done(run: Run | null, job: { run: number | null } | null): number {
+    if (!run || (job?.run != null && job.run !== run.id)) return 0;
+    return this.steps.filter((step) => run.steps.some((one) => one.step === step && one.state === 'done')).length;
+  }
+  protected seconds(run: Run | null, step: BenchStep): string {
+    const found = run?.steps.find((one) => one.step === step && one.state === 'done');
+    if (!found) return '';
+    return found.ms === null ? 'in' : `${formatNumber(found.ms / 1000, found.ms < 9950 ? 1 : 0)} s`;
+  }
+  protected says(row: ReturnType<typeof this.rows>[number]): string {
+    const { node, job, run } = row;
+    if (node.state === 'proved') return 'proved';
+    if (job?.failure) return 'stopped';
+    if (job?.step === 'queued') return job.port === null ? 'waits for a port' : 'begins';
+    if (job?.step === 'write') return `${Math.round(job.written * 100)} %`;
+    if (job && job.step !== 'over') return { check: 'asking', digest: 'proving', configure: 'storing', join: 'joining', contact: 'calling', readings: 'first values' }[job.step];
+    if (node.state === 'written') return 'first values';
+    return run?.result === 'stopped' ? 'stopped' : 'not written';
+  }
+  protected failure(row: ReturnType<typeof this.rows>[number]) {
+    if (row.node.state !== 'stopped') return null;
+    const failed = row.job?.failure ?? null;
+    if (failed) return { ...failed, remedy: remedyFor(failed.code, failed.evidence) };
+    const last = row.run?.steps.findLast((step) => step.state === 'failed');
+    return last ? { step: last.step, code: last.code ?? '', evidence: last.detail, remedy: remedyFor(last.code ?? '', last.detail) } : null;
+  }
+  protected notchAt(row: ReturnType<typeof this.rows>[number]): number {
+    const done = this.done(row.run, row.job);
+    return (done + (row.job?.step === 'write' ? row.job.written : 0)) * PITCH;
+  }
+  protected clock(ms: number): string {
+    return (ms / 1000).toFixed(3);
+  }
+  protected write(nodes: readonly string[]): void {
+    void this.writer.write(nodes);
+  }
+  protected newNodes(): void {
+    openNewNodes(this.dialogs);
+  }
+  protected openNetwork(): void {
+    this.networkName.set(this.network.hasValue() ? this.network.value().name : '');
+    this.passphrase.set('');
+    this.networkOpen.set(true);
+  }
+  protected async saveNetwork(): Promise<void> {
+    try {
+      await this.api.call(plan.setNetwork, { body: { name: this.networkName(), passphrase: this.passphrase() } });
+      this.networkOpen.set(false);
+      this.networkProblem.set(null);
+      this.network.reload();
+    } catch (error) {
+      this.networkProblem.set(messageOf(error));
+    }
+  }
+  /** Shows a key for 20 s; the server keeps who asked. */
+  protected async reveal(node: Node): Promise<void> {
+    try {
+      const { key } = await this.api.call(plan.revealKey, { params: { id: node.id } });
+      this.key.set({ node: node.id, text: key });
+      this.keyProblem.set(null);
+      setTimeout(() => this.key.set(null), 20_000);
+    } catch (error) {
+      this.keyProblem.set(messageOf(error));
+    }
+  }
+}

@@ -1,0 +1,26 @@
+import type { BytePort } from '@dewpost/core/serial';
+
+/** A stand-in's serial port: a byte stream over a WebSocket. Rejects when it cannot be opened. */
+export function openStandinPort(id: number): Promise<BytePort> {
+  return new Promise((resolve, reject) => {
+    const socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/standins/ports/${id}`);
+    socket.binaryType = 'arraybuffer';
+    let opened = false;
+    let onBytes: (bytes: Uint8Array) => void = () => undefined;
+    let onClosed: (why: string) => void = () => undefined;
+    socket.onopen = () => {
+      opened = true;
+      resolve({
+        write: (bytes) => socket.send(Uint8Array.from(bytes)),
+        onBytes: (listener) => (onBytes = listener),
+        onClosed: (listener) => (onClosed = listener),
+        close: () => socket.close(),
+      });
+    };
+    socket.onmessage = (event: MessageEvent<ArrayBuffer>) => onBytes(new Uint8Array(event.data));
+    socket.onclose = () => {
+      if (opened) onClosed('the other end closed it');
+      else reject(new Error(`Port ${id} could not be opened: it may be in use by another page.`));
+    };
+  });
+}

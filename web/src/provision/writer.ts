@@ -1,0 +1,167 @@
+import { provision, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
+import { CHUNK_BYTES, encodeBegin, encodeChunk, identitySchema, LinkError, SerialLink, type SerialLog } from '@dewpost/core/serial';
+import { inject, Injectable, signal } from '@angular/core';
+import { Api, ApiError, messageOf } from '../data/api';
+import { StandinsApi } from '../shell/standins-api';
+import { openStandinPort } from './standin-port';
+
+/** One node on the bench. Steps seen by the server (contact, readings) are in the run, in the store. */
+export interface Job {
+  node: string;
+  port: number | null;
+  run: number | null;
+  step: BenchStep | 'queued' | 'over';
+  /** Share of the image written, 0…1. */
+  written: number;
+  log: SerialLog[];
+  failure: { step: BenchStep; code: string; evidence: string } | null;
+}
+
+const JOIN_MS = 120_000;
+const after = (ms: number, run: () => void): (() => void) => {
+  const timer = setTimeout(run, ms);
+  return () => clearTimeout(timer);
+};
+
+class StepFailure extends Error {
+  constructor(
+    readonly step: BenchStep,
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** Writes the queued nodes, as many at a time as there are ports; goes on while another page is shown. */
+@Injectable({ providedIn: 'root' })
+export class Writer {
+  private readonly api = inject(Api);
+  private readonly standins = inject(StandinsApi);
+  readonly jobs = signal<ReadonlyMap<string, Job>>(new Map());
+  readonly problem = signal<string | null>(null);
+  private readonly busyPorts = new Set<number>();
+
+  /** Queues nodes and begins with as many as there are free ports. */
+  async write(nodes: readonly string[]): Promise<void> {
+    this.problem.set(null);
+    for (const node of nodes) this.put({ node, port: null, run: null, step: 'queued', written: 0, log: [], failure: null });
+    await this.next();
+  }
+
+  private async next(): Promise<void> {
+    try {
+      const ports = (await this.standins.ports()).filter((port) => !port.open && !this.busyPorts.has(port.id));
+      for (const port of ports) {
+        const job = [...this.jobs().values()].find((one) => one.step === 'queued' && one.port === null);
+        if (!job) return;
+        this.busyPorts.add(port.id);
+        this.change(job.node, { port: port.id });
+        void this.work(job.node, port.id).finally(() => {
+          this.busyPorts.delete(port.id);
+          void this.next();
+        });
+      }
+    } catch (error) {
+      this.problem.set(`No port can be used: ${messageOf(error)}`);
+    }
+  }
+
+  private async work(node: string, port: number): Promise<void> {
+    let run: Run | null = null;
+    try {
+      const [firmware] = await this.api.call(provision.firmware, {});
+      if (!firmware) throw new StepFailure('check', 'no-firmware', 'There is no firmware to write.');
+      const begun = await this.api.call(provision.begin, { body: { node, firmware: firmware.id } });
+      run = begun.run;
+      this.change(node, { run: run.id, step: 'check' });
+      const image = new Uint8Array(await (await fetch(`/api/v1/firmware/${firmware.id}/image`)).arrayBuffer());
+      await this.overSerial(node, port, run.id, firmware, image, JSON.stringify(begun.configuration));
+      this.change(node, { step: 'contact' });
+    } catch (error) {
+      const failure =
+        error instanceof StepFailure ? { step: error.step, code: error.code, evidence: error.message } : { step: 'check' as const, code: 'other', evidence: messageOf(error) };
+      this.change(node, { failure, step: 'over' });
+      if (run) await this.report(run.id, failure.step, 'failed', null, failure.evidence, failure.code).catch(() => undefined);
+      else this.problem.set(failure.evidence);
+    }
+  }
+
+  private async overSerial(node: string, port: number, run: number, firmware: Firmware, image: Uint8Array, configuration: string): Promise<void> {
+    const bytes = await openStandinPort(port).catch((error: unknown) => {
+      throw new StepFailure('check', 'noAnswer', messageOf(error));
+    });
+    const link = new SerialLink(bytes, after);
+    const joined = this.watchJoin(node, link);
+    const text = new TextEncoder();
+    try {
+      await this.step(run, node, 'check', async () => {
+        const identity = identitySchema.parse(JSON.parse(new TextDecoder().decode(await link.request('identify'))));
+        if (image.length > identity.slotBytes) throw new LinkError('tooLarge', `The image has ${image.length} bytes, the slot ${identity.slotBytes}.`);
+        return { detail: `${identity.board}, ${identity.hardwareId}`, hardwareId: identity.hardwareId };
+      });
+      await this.step(run, node, 'write', async () => {
+        const sha256 = Uint8Array.from(firmware.sha256.match(/../g) ?? [], (pair) => parseInt(pair, 16));
+        await link.request('begin', encodeBegin(image.length, sha256, firmware.version));
+        for (let offset = 0; offset < image.length; offset += CHUNK_BYTES) {
+          await link.request('chunk', encodeChunk(offset, image.subarray(offset, offset + CHUNK_BYTES)));
+          this.change(node, { written: Math.min(1, (offset + CHUNK_BYTES) / image.length) });
+        }
+        return { detail: `${image.length} bytes, firmware ${firmware.version}` };
+      });
+      await this.step(run, node, 'digest', async () => ({ detail: `read back ${new TextDecoder().decode(await link.request('finish')).slice(0, 16)}` }));
+      await this.step(run, node, 'configure', async () => {
+        await link.request('configure', text.encode(configuration));
+        return { detail: 'configuration stored' };
+      });
+      await this.step(run, node, 'join', async () => {
+        await link.request('restart');
+        return { detail: await joined };
+      });
+    } finally {
+      // The log goes on for a moment: the broker's answer comes after the join.
+      setTimeout(() => link.close(), 3000);
+    }
+  }
+
+  /** Resolves with the line that says the node has joined; rejects with the code of what kept it from it. */
+  private watchJoin(node: string, link: SerialLink): Promise<string> {
+    const joined = new Promise<string>((resolve, reject) => {
+      link.onLog((line) => {
+        this.change(node, { log: [...(this.jobs().get(node)?.log ?? []), line].slice(-200) });
+        if (line.code === 'joined') resolve(line.text);
+        else if (line.code && line.code !== 'digest-mismatch') reject(new StepFailure('join', line.code, line.text));
+      });
+      setTimeout(() => reject(new StepFailure('join', 'no-join', 'joined nothing in 120 s')), JOIN_MS);
+    });
+    // When an earlier step fails nobody waits for the join any more.
+    joined.catch(() => undefined);
+    return joined;
+  }
+
+  private async step(run: number, node: string, step: BenchStep, act: () => Promise<{ detail: string; hardwareId?: string }>): Promise<void> {
+    this.change(node, { step });
+    const begun = performance.now();
+    try {
+      const { detail, hardwareId } = await act();
+      await this.report(run, step, 'done', performance.now() - begun, detail, null, hardwareId);
+    } catch (error) {
+      if (error instanceof StepFailure) throw error;
+      if (error instanceof LinkError) throw new StepFailure(step, error.code, error.detail ? `${error.message} (${error.detail.slice(0, 80)})` : error.message);
+      if (error instanceof ApiError && error.status === 409) throw new StepFailure(step, 'board-known', error.message);
+      throw new StepFailure(step, 'other', messageOf(error));
+    }
+  }
+
+  private async report(run: number, step: BenchStep, state: 'done' | 'failed', ms: number | null, detail: string, code: string | null, hardwareId?: string): Promise<void> {
+    await this.api.call(provision.step, { params: { id: run }, body: { step, state, ms, detail, code, ...(hardwareId && { hardwareId }) } });
+  }
+
+  private put(job: Job): void {
+    this.jobs.update((jobs) => new Map(jobs).set(job.node, job));
+  }
+  private change(node: string, part: Partial<Job>): void {
+    const job = this.jobs().get(node);
+    if (job) this.put({ ...job, ...part });
+  }
+}

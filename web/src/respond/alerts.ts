@@ -1,0 +1,79 @@
+import type { Alert } from '@dewpost/contract';
+import { formatDuration } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { Store } from '@ngrx/store';
+import { allAlerts, allDeliveries, placeFeature } from '../data/reducers';
+import { selectTimezone } from '../data/selectors';
+import { Clock } from '../parts/clock';
+import { SeverityGlyph } from '../parts/severity-glyph';
+import { dayAndTime, timeOfDay } from '../parts/times';
+import { Acknowledging } from '../shell/acknowledging';
+import { Drawers } from '../shell/drawers';
+import { RespondPages } from './sub-pages';
+
+const LANE = { width: 300, span: 3_600_000 } as const;
+const HEIGHT = { advisory: 6, warning: 11.5, critical: 17 } as const;
+
+/** The journal: every alert a lane of the last hour, its height its severity; colour only while it waits. */
+@Component({
+  selector: 'dp-alerts',
+  imports: [RespondPages, SeverityGlyph],
+  templateUrl: './alerts.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Alerts {
+  private readonly store = inject(Store);
+  private readonly clock = inject(Clock);
+  protected readonly drawers = inject(Drawers);
+  protected readonly acknowledging = inject(Acknowledging);
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
+  private readonly alerts = this.store.selectSignal(allAlerts.selectAll);
+  private readonly deliveries = this.store.selectSignal(allDeliveries.selectAll);
+  protected readonly lane = LANE;
+  protected readonly groups = computed(() => {
+    const all = this.alerts();
+    return [
+      { name: 'Waits for you', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt === null) },
+      { name: 'Known, still standing', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt !== null) },
+      { name: 'Cleared, not seen by anybody', alerts: all.filter((a) => a.clearedAt !== null && a.acknowledgedAt === null) },
+      { name: 'Cleared', alerts: all.filter((a) => a.clearedAt !== null && a.acknowledgedAt !== null) },
+    ].filter((group) => group.alerts.length > 0);
+  });
+  protected readonly summary = computed(() => {
+    const open = this.alerts().filter((alert) => alert.clearedAt === null);
+    const waits = open.filter((alert) => alert.acknowledgedAt === null).length;
+    return open.length === 0 ? 'nothing stands' : `${waits} waits, ${open.length - waits} known`;
+  });
+  protected readonly hourTicks = computed(() => {
+    const now = this.clock.now();
+    const quarter = 900_000;
+    const first = Math.ceil((now - LANE.span) / quarter) * quarter;
+    return Array.from({ length: 4 }, (_, i) => first + i * quarter).filter((at) => at <= now).map((at) => ({ x: this.x(at), text: timeOfDay(at, this.zone()) }));
+  });
+
+  protected x(at: number): number {
+    return Math.max(0, Math.min(LANE.width, ((at - (this.clock.now() - LANE.span)) / LANE.span) * LANE.width));
+  }
+  protected height(alert: Alert): number {
+    return HEIGHT[alert.severity];
+  }
+  protected colour(alert: Alert): string {
+    if (alert.clearedAt !== null || alert.acknowledgedAt !== null) return 'var(--z3)';
+    return { advisory: 'var(--ochre)', warning: 'var(--rust)', critical: 'var(--carmine)' }[alert.severity];
+  }
+  protected barWidth(alert: Alert): number {
+    return Math.max(2, this.x(alert.clearedAt ?? this.clock.now()) - this.x(alert.trippedAt));
+  }
+  protected under(alert: Alert): string {
+    const since = dayAndTime(alert.trippedAt, this.zone());
+    const lasted = formatDuration((alert.clearedAt ?? this.clock.now()) - alert.trippedAt);
+    return `${alert.node}, ${since}, ${alert.clearedAt === null ? `for ${lasted}` : `${alert.clearedWhy ?? 'cleared'} after ${lasted}`}${alert.earlier ? '; happened earlier' : ''}`;
+  }
+  protected told(alert: Alert): string {
+    if (alert.acknowledgedAt !== null) return `seen ${timeOfDay(alert.acknowledgedAt, this.zone())} by ${alert.acknowledgedBy ?? ''}`;
+    const delivery = this.deliveries().find((one) => one.alert === alert.id);
+    if (!delivery) return 'nobody told';
+    return delivery.state === 'delivered' ? `told ${delivery.message.to} ${timeOfDay(delivery.deliveredAt ?? 0, this.zone(), true)}` : `telling ${delivery.message.to}`;
+  }
+}

@@ -1,0 +1,53 @@
+import type { Point, Relay } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatDialog } from '@angular/material/dialog';
+import { Store } from '@ngrx/store';
+import { TriangleAlert } from 'lucide';
+import { allNodes, allPoints, allRelays, placeFeature } from '../data/reducers';
+import { selectTimezone } from '../data/selectors';
+import { Clock } from '../parts/clock';
+import { Icon } from '../parts/icon';
+import { OutputStrip } from '../parts/output-strip';
+import { outputWords } from '../parts/output-state';
+import { openSwitchDialog } from '../parts/switch-dialog';
+import { timeOfDay } from '../parts/times';
+import { RespondPages } from './sub-pages';
+
+/** Every output: the state read back, who asks for it, what guards it. */
+@Component({
+  selector: 'dp-relays',
+  imports: [Icon, OutputStrip, RespondPages],
+  templateUrl: './relays.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Relays {
+  private readonly store = inject(Store);
+  private readonly dialogs = inject(MatDialog);
+  private readonly clock = inject(Clock);
+  protected readonly caution = TriangleAlert;
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  private readonly points = this.store.selectSignal(allPoints.selectAll);
+  private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
+  protected readonly relays = this.store.selectSignal(allRelays.selectEntities);
+  protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
+  protected readonly outputs = computed(() => this.points().filter((point) => point.kind === 'switched'));
+  protected readonly groups = computed(() => [...Map.groupBy(this.outputs(), (point) => this.nodes()[point.node]?.room ?? '')].map(([room, points]) => ({ room, points })));
+  protected readonly summary = computed(() => {
+    const on = this.outputs().filter((point) => this.relays()[point.id]?.state === true).length;
+    return `${this.outputs().length} outputs, ${on} on`;
+  });
+  protected asked(point: Point): string {
+    return outputWords(point, this.relays()[point.id] ?? null, this.clock.now()).asked;
+  }
+  protected readBack(point: Point): string {
+    const relay: Relay | undefined = this.relays()[point.id];
+    const words = outputWords(point, relay ?? null, this.clock.now()).readBack;
+    return relay?.readAt ? `${words}, ${timeOfDay(relay.readAt, this.zone(), true)}` : words;
+  }
+  protected switchable(point: Point): boolean {
+    return this.nodes()[point.node]?.state === 'proved';
+  }
+  protected switch(point: Point): void {
+    openSwitchDialog(this.dialogs, point, this.nodes()[point.node]?.room ?? '');
+  }
+}

@@ -1,0 +1,112 @@
+import { respond, type Severity, type Threshold } from '@dewpost/contract';
+import { clearLevelOf } from '@dewpost/core/alarm';
+import { formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
+import { Store } from '@ngrx/store';
+import { TriangleAlert, X } from 'lucide';
+import { Api, messageOf } from '../data/api';
+import { allLatest, allNodes, allPoints } from '../data/reducers';
+import { Icon } from '../parts/icon';
+import { ReadingStrip } from '../parts/reading-strip';
+import { Selection } from '../shell/selection';
+
+/** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
+export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
+  dialogs.open<ThresholdDialog, Threshold | null>(ThresholdDialog, { data: threshold, width: '720px', maxWidth: '96vw', backdropClass: 'scrim', autoFocus: 'first-tabbable' });
+}
+
+@Component({
+  selector: 'dp-threshold-dialog',
+  imports: [FormsModule, Icon, MatDialogClose, ReadingStrip],
+  templateUrl: './threshold-dialog.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ThresholdDialog {
+  protected readonly before = inject<Threshold | null>(MAT_DIALOG_DATA);
+  private readonly ref = inject<MatDialogRef<ThresholdDialog>>(MatDialogRef);
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly selection = inject(Selection);
+  protected readonly icons = { X, TriangleAlert };
+  private readonly points = this.store.selectSignal(allPoints.selectAll);
+  private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
+  private readonly latest = this.store.selectSignal(allLatest.selectEntities);
+  protected readonly choices = computed(() => this.points().filter((point) => point.kind !== 'switched').sort((a, b) => a.node.localeCompare(b.node) || a.id - b.id));
+  protected readonly outputs = computed(() => this.points().filter((point) => point.kind === 'switched').sort((a, b) => a.node.localeCompare(b.node)));
+  private readonly first = computed(() => this.choices().find((point) => this.selection.nodes().has(point.node) && point.name === 'humidity') ?? this.choices().find((point) => this.selection.nodes().has(point.node)) ?? this.choices()[0]);
+
+  protected readonly pointId = linkedSignal(() => this.before?.point ?? this.first()?.id ?? 0);
+  protected readonly point = computed(() => this.choices().find((point) => point.id === this.pointId()) ?? null);
+  protected readonly reading = computed(() => this.latest()[this.pointId()] ?? null);
+  protected readonly side = signal<'high' | 'low'>(this.before?.side ?? 'low');
+  protected readonly setpoint = signal<number | null>(this.before?.setpoint ?? null);
+  protected readonly deadband = signal<number | null>(this.before?.deadband ?? null);
+  protected readonly onDelay = signal<number | null>(this.before?.onDelaySeconds ?? 60);
+  protected readonly offDelay = signal<number | null>(this.before?.offDelaySeconds ?? 60);
+  protected readonly severity = signal<Severity>(this.before?.severity ?? 'advisory');
+  protected readonly output = signal<number | null>(this.before?.output ?? null);
+  protected readonly busy = signal(false);
+  protected readonly problem = signal<string | null>(null);
+  protected readonly severities: Severity[] = ['advisory', 'warning', 'critical'];
+  protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.output()) ?? null);
+  protected readonly clear = computed(() => {
+    const setpoint = this.setpoint();
+    return setpoint === null ? null : clearLevelOf(this.side(), setpoint, this.deadband() ?? 0);
+  });
+  protected readonly limits = computed(() => {
+    const setpoint = this.setpoint();
+    const clear = this.clear();
+    return setpoint === null || clear === null ? [] : [{ side: this.side(), setpoint, clearLevel: clear, severity: this.severity() }];
+  });
+  protected readonly missing = computed(() => {
+    if (!this.point()) return 'Choose a point.';
+    if (this.setpoint() === null) return 'Type a setpoint.';
+    if ((this.deadband() ?? 0) < 0) return 'A deadband is not negative.';
+    if (this.onDelay() === null || this.offDelay() === null) return 'Type both delays; 0 is a delay too.';
+    return null;
+  });
+  protected readonly words = computed(() => {
+    const point = this.point();
+    const clear = this.clear();
+    if (!point || clear === null) return '';
+    const now = this.reading() ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
+    return `Clears ${this.side() === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}`;
+  });
+  protected readonly unarmed = computed(() => this.nodes()[this.point()?.node ?? '']?.state !== 'proved');
+
+  protected number(value: number | null): string {
+    const point = this.point();
+    return `${formatNumber(value, point?.decimals ?? 1)} ${point?.unit ?? ''}`;
+  }
+  protected toNumber(value: unknown): number | null {
+    return value === '' || value === null || !Number.isFinite(Number(value)) ? null : Number(value);
+  }
+
+  protected async arm(): Promise<void> {
+    const setpoint = this.setpoint();
+    if (this.missing() !== null || setpoint === null) return;
+    this.busy.set(true);
+    this.problem.set(null);
+    const rule = {
+      side: this.side(),
+      setpoint,
+      deadband: this.deadband() ?? 0,
+      onDelaySeconds: this.onDelay() ?? 0,
+      offDelaySeconds: this.offDelay() ?? 0,
+      severity: this.severity(),
+      confirm: this.before?.confirm ?? ('readings' as const),
+      output: this.output(),
+    };
+    try {
+      if (this.before) await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: rule });
+      else await this.api.call(respond.addThreshold, { body: { ...rule, point: this.pointId() } });
+      this.ref.close();
+    } catch (error) {
+      // What was typed stays.
+      this.problem.set(messageOf(error));
+      this.busy.set(false);
+    }
+  }
+}

@@ -1,0 +1,52 @@
+import { ChangeDetectionStrategy, Component, inject, signal, type OnDestroy } from '@angular/core';
+import { X } from 'lucide';
+import { messageOf } from '../data/api';
+import { Icon } from '../parts/icon';
+import { Drawers } from './drawers';
+import { StandinsApi, type Mishaps, type MishapWish } from './standins-api';
+
+/** Makes things go wrong on purpose, at the stand-ins: a silent node, a stuck sensor, a wild reading, a network down. */
+@Component({
+  selector: 'dp-mishaps-drawer',
+  imports: [Icon],
+  templateUrl: './mishaps-drawer.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class MishapsDrawer implements OnDestroy {
+  private readonly standins = inject(StandinsApi);
+  protected readonly drawers = inject(Drawers);
+  protected readonly x = X;
+  protected readonly seen = signal<Mishaps | null>(null);
+  protected readonly problem = signal<string | null>(null);
+  protected readonly kinds = [
+    ['silent', 'silent'],
+    ['stuck', 'stuck sensor'],
+  ] as const;
+  protected readonly portKinds = [
+    ['none', 'nothing'],
+    ['digest', 'a bit flips: digest differs'],
+    ['passphrase', 'network refuses the passphrase'],
+  ] as const;
+  private readonly timer = setInterval(() => void this.run(() => this.standins.mishaps()), 3000);
+
+  constructor() {
+    void this.run(() => this.standins.mishaps());
+  }
+  ngOnDestroy(): void {
+    clearInterval(this.timer);
+  }
+  protected set(wish: MishapWish): void {
+    void this.run(() => this.standins.setMishap(wish));
+  }
+  protected portKind(value: string): 'none' | 'digest' | 'passphrase' {
+    return value === 'digest' || value === 'passphrase' ? value : 'none';
+  }
+  private async run(ask: () => Promise<Mishaps>): Promise<void> {
+    try {
+      this.seen.set(await ask());
+      this.problem.set(null);
+    } catch (error) {
+      this.problem.set(messageOf(error));
+    }
+  }
+}

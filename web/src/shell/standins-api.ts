@@ -1,0 +1,46 @@
+import { handsetMessageSchema } from '@dewpost/core/wire';
+import { inject, Injectable } from '@angular/core';
+import * as z from 'zod';
+import { Api } from '../data/api';
+
+const inboxSchema = z.array(z.object({ message: handsetMessageSchema, deliveredAt: z.number() }));
+export type InboxEntry = z.infer<typeof inboxSchema>[number];
+
+export const portSchema = z.object({ id: z.number(), mishap: z.enum(['none', 'digest', 'passphrase']), open: z.boolean() });
+export type StandinPortInfo = z.infer<typeof portSchema>;
+
+const mishapsSchema = z.object({
+  nodes: z.array(
+    z.object({ node: z.string(), room: z.string(), connected: z.boolean(), mishaps: z.object({ silent: z.boolean(), stuck: z.boolean(), wild: z.boolean() }) }),
+  ),
+  networks: z.array(z.object({ name: z.string(), down: z.boolean() })),
+  ports: z.array(portSchema),
+  handsetOff: z.boolean(),
+});
+export type Mishaps = z.infer<typeof mishapsSchema>;
+
+export type MishapWish =
+  | { what: 'node'; node: string; kind: 'silent' | 'stuck' | 'wild'; on: boolean }
+  | { what: 'network'; network: string; on: boolean }
+  | { what: 'port'; port: number; kind: StandinPortInfo['mishap'] }
+  | { what: 'handset'; on: boolean };
+
+/** The stand-ins behind /standins. What they answer is checked: they are outside. */
+@Injectable({ providedIn: 'root' })
+export class StandinsApi {
+  private readonly api = inject(Api);
+
+  async inbox(): Promise<InboxEntry[]> {
+    return inboxSchema.parse(await this.api.fetchJson('/standins/handset/messages'));
+  }
+  async ports(): Promise<StandinPortInfo[]> {
+    return z.array(portSchema).parse(await this.api.fetchJson('/standins/ports'));
+  }
+  async mishaps(): Promise<Mishaps> {
+    return mishapsSchema.parse(await this.api.fetchJson('/standins/mishaps'));
+  }
+  async setMishap(wish: MishapWish): Promise<Mishaps> {
+    const answer = await this.api.fetchJson('/standins/mishaps', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(wish) });
+    return mishapsSchema.parse(answer);
+  }
+}

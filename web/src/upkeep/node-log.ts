@@ -1,0 +1,40 @@
+import { plan, type NodeLogEntry } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, computed, inject, input, resource } from '@angular/core';
+import { Router } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { Api, messageOf } from '../data/api';
+import { allNodes, placeFeature } from '../data/reducers';
+import { selectTimezone } from '../data/selectors';
+import { dayAndTime } from '../parts/times';
+import { Selection } from '../shell/selection';
+
+/** A node's log: what it said of itself and what was refused from it. */
+@Component({
+  selector: 'dp-node-log',
+  templateUrl: './node-log.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class NodeLogPage {
+  private readonly store = inject(Store);
+  private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  private readonly selection = inject(Selection);
+  readonly node = input<string>();
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  protected readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
+  protected readonly shown = computed(() => this.nodes().find((node) => node.id === (this.node() ?? [...this.selection.nodes()].at(-1))) ?? this.nodes()[0] ?? null);
+  protected readonly log = resource({
+    params: () => this.shown()?.id,
+    loader: ({ params }) => this.api.call(plan.nodeLog, { params: { id: params } }),
+  });
+  protected readonly entries = computed<NodeLogEntry[]>(() => (this.log.hasValue() ? this.log.value() : []));
+  protected readonly problem = computed(() => (this.log.error() ? messageOf(this.log.error()) : null));
+
+  protected at(ms: number): string {
+    return dayAndTime(ms, this.zone());
+  }
+  protected choose(node: string): void {
+    void this.router.navigate(['/upkeep', node]);
+  }
+}

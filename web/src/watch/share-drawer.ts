@@ -1,0 +1,68 @@
+import { watch, type Dashboard, type Share } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import { Copy, Link, X } from 'lucide';
+import { Api, messageOf } from '../data/api';
+import { selectTimezone } from '../data/selectors';
+import { Icon } from '../parts/icon';
+import { dayAndTime } from '../parts/times';
+import { Drawers } from '../shell/drawers';
+
+/** Makes and ends read-only links to one dashboard. */
+@Component({
+  selector: 'dp-share-drawer',
+  imports: [FormsModule, Icon],
+  templateUrl: './share-drawer.html',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ShareDrawer {
+  private readonly api = inject(Api);
+  protected readonly drawers = inject(Drawers);
+  protected readonly x = X;
+  protected readonly link = Link;
+  protected readonly copy = Copy;
+  readonly dashboard = input.required<Dashboard>();
+  private readonly zone = inject(Store).selectSignal(selectTimezone);
+  protected readonly label = signal('');
+  protected readonly days = signal(7);
+  protected readonly choices = [1, 7, 30] as const;
+  protected readonly made = signal<{ share: Share; address: string } | null>(null);
+  protected readonly copied = signal(false);
+  protected readonly problem = signal<string | null>(null);
+  protected readonly asking = signal<number | null>(null);
+  private readonly shares = resource({ loader: () => this.api.call(watch.shares, {}) });
+  protected readonly inUse = computed(() => (this.shares.hasValue() ? this.shares.value() : []).filter((share) => share.revokedAt === null && share.endsAt > Date.now() && share.dashboard === this.dashboard().slug));
+
+  protected async make(): Promise<void> {
+    try {
+      const { share, token } = await this.api.call(watch.share, { body: { dashboard: this.dashboard().slug, label: this.label(), days: this.days() } });
+      this.made.set({ share, address: `${location.origin}/s#${token}` });
+      this.copied.set(false);
+      this.label.set('');
+      this.problem.set(null);
+      this.shares.reload();
+    } catch (error) {
+      this.problem.set(messageOf(error));
+    }
+  }
+  protected async take(): Promise<void> {
+    await navigator.clipboard.writeText(this.made()?.address ?? '').then(() => this.copied.set(true), () => this.problem.set('The browser did not let the link be copied: select it and copy it by hand.'));
+  }
+  protected async end(share: Share): Promise<void> {
+    try {
+      await this.api.call(watch.revokeShare, { params: { id: share.id } });
+      this.asking.set(null);
+      if (this.made()?.share.id === share.id) this.made.set(null);
+      this.shares.reload();
+    } catch (error) {
+      this.problem.set(messageOf(error));
+    }
+  }
+  protected until(share: Share): string {
+    return `until ${dayAndTime(share.endsAt, this.zone())}`;
+  }
+  protected seen(share: Share): string {
+    return share.seenAt === null ? 'not opened yet' : `opened ${dayAndTime(share.seenAt, this.zone())}`;
+  }
+}
