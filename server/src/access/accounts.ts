@@ -11,7 +11,7 @@ let decoy: Promise<string> | null = null;
 export async function addAccount(database: Database, name: string, role: Role, password: string, demo = false): Promise<void> {
   if (password.length < 10) throw new Error('A password has at least 10 characters.');
   if (!/^[\p{L}\p{N} ._-]{1,80}$/u.test(name)) throw new Error('An account name has 1 to 80 letters, digits, spaces and . _ -');
-  const taken = await database('account').where({ name }).first('id');
+  const taken: unknown = await database('account').where({ name }).first('id');
   if (taken) throw new Error(`There is an account named ${name} already.`);
   await database('account').insert({ name, role, password_hash: await hash(password, COST), demo });
 }

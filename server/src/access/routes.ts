@@ -10,7 +10,7 @@ import { accountCount, checkPassword } from './accounts';
 import { DEMO_ACCOUNTS } from './demo-accounts';
 
 /** Signing in and out, and what the sign-in page shows. */
-export function accessRoutes(parts: { database: Database; config: Config; registry: Registry; site(): Promise<Site> }): Router {
+export function accessRoutes(parts: { database: Database; config: Config; registry: Registry; site: () => Promise<Site> }): Router {
   const { database, config, registry, site } = parts;
   const demoAllowed = config.demo && listensOnLoopback(config);
   const router = Router();

@@ -1,6 +1,6 @@
 import type { Door, Endpoint, Me } from '@dewpost/contract';
 import type { Request, Response, Router } from 'express';
-import * as z from 'zod';
+import type * as z from 'zod';
 import { ProblemError } from './problem';
 
 /** The endpoints that have been bound, for the OpenAPI document. */

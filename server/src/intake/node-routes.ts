@@ -1,7 +1,7 @@
 import { doneSchema, haveSchema, helloSchema, logSchema, topicOf, type DoMessage } from '@dewpost/core/wire';
 import express, { Router, type Request, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
-import * as z from 'zod';
+import type * as z from 'zod';
 import type { Engine } from '../engine/engine';
 import { ProblemError } from '../http/problem';
 import { writeNodeLog } from '../site/node-log';

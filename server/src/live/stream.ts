@@ -47,7 +47,8 @@ export function openStream(
   };
   response.on('close', cleanUp);
 
-  const from = String(request.headers['last-event-id'] ?? request.query['from'] ?? '');
+  const { from: asked } = request.query;
+  const from = request.get('Last-Event-ID') ?? (typeof asked === 'string' ? asked : '');
   const missed = hub.since(from);
   if (missed === null) response.write(`id: ${hub.id}\nevent: reset\ndata: ${JSON.stringify(hub.id)}\n\n`);
   else for (const frame of missed) send(frame);

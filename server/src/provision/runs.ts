@@ -57,7 +57,7 @@ export class Runs {
     if (!site.network_name || !site.network_passphrase_sealed) {
       throw new ProblemError(409, 'No network', 'No network is set: set its name and passphrase on the bench first.');
     }
-    const known = await database('firmware').where({ id: firmware }).first('id');
+    const known: unknown = await database('firmware').where({ id: firmware }).first('id');
     if (!known) throw notFound(`firmware ${firmware}`);
     // Where only the digest of its key is left it gets a new one; the old one goes on working until the new one is used.
     const rotates = node.keySealed === null;

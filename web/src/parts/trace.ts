@@ -1,5 +1,6 @@
 import type { ReadingRow } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, effect, type ElementRef, inject, input, type OnDestroy, viewChild } from '@angular/core';
+import type * as Plotly from 'plotly.js-basic-dist-min';
 import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
 import { Theme } from '../shell/theme';
 
@@ -22,8 +23,8 @@ export interface TraceSource {
   listen(take: (readings: readonly (readonly [number, number, number, string, ...unknown[]])[]) => void): () => void;
 }
 
-type Plotly = typeof import('plotly.js-basic-dist-min');
-const loadPlotly = (): Promise<Plotly> => import('plotly.js-basic-dist-min').then((module: Plotly & { default?: Plotly }) => module.default ?? module);
+type PlotlyModule = typeof Plotly;
+const loadPlotly = (): Promise<PlotlyModule> => import('plotly.js-basic-dist-min').then((module: PlotlyModule & { default?: PlotlyModule }) => module.default ?? module);
 
 const ZONE = { advisory: '--ochre', warning: '--rust', critical: '--carmine' } as const;
 
@@ -56,7 +57,7 @@ export class Trace implements OnDestroy {
 
   private readonly plot = viewChild.required<ElementRef<HTMLElement>>('plot');
   private readonly data = new Map<number, { x: number[]; y: (number | null)[] }>();
-  private plotly: Plotly | null = null;
+  private plotly: PlotlyModule | null = null;
   private stop: () => void = () => undefined;
   private timer: ReturnType<typeof setInterval> | null = null;
   private dirty = false;

@@ -1,0 +1,32 @@
+/** The arrows of the house run one way: core ← contract ← server, web; standins import core only. */
+const STAGES = 'plan|provision|calibrate|watch|respond|upkeep';
+/** @type {import('dependency-cruiser').IConfiguration} */
+module.exports = {
+  forbidden: [
+    { name: 'no-circular', severity: 'error', from: {}, to: { circular: true } },
+    { name: 'core-is-a-leaf', severity: 'error', from: { path: '^core/src' }, to: { path: '^(contract|server|web|standins|e2e|scripts)/' } },
+    { name: 'core-no-node', severity: 'error', from: { path: '^core/src', pathNot: '\\.spec\\.ts$' }, to: { dependencyTypes: ['core'] } },
+    { name: 'contract-knows-core-only', severity: 'error', from: { path: '^contract/src' }, to: { path: '^(server|web|standins)/' } },
+    { name: 'web-not-server', severity: 'error', from: { path: '^web/src' }, to: { path: '^(server|standins)/' } },
+    { name: 'standins-know-core-only', severity: 'error', from: { path: '^standins/src' }, to: { path: '^(contract|server|web)/' } },
+    { name: 'server-not-web', severity: 'error', from: { path: '^server/src' }, to: { path: '^(web|standins)/' } },
+    {
+      name: 'stages-not-each-other',
+      comment: 'A stage of the server imports what is shared, never another stage.',
+      severity: 'error',
+      from: { path: `^server/src/(${STAGES})/` },
+      to: { path: `^server/src/(${STAGES})/`, pathNot: '^server/src/$1/' },
+    },
+    { name: 'not-unresolvable', severity: 'error', from: {}, to: { couldNotResolve: true } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: 'tsconfig.test.json' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+      mainFields: ['module', 'main', 'types'],
+    },
+  },
+};

@@ -1,0 +1,25 @@
+import fc from 'fast-check';
+import { formatDuration, formatNumber, scaleSteps } from '.';
+
+describe('numbers for people', () => {
+  it('use a true minus sign, thin spaces and never show minus zero', () => {
+    expect(formatNumber(-1180.25, 1)).toBe('\u22121\u2009180.3');
+    expect(formatNumber(-0.01, 1)).toBe('0.0');
+    expect(formatNumber(NaN)).toBe('–');
+    expect(formatNumber(null)).toBe('–');
+  });
+  it('durations stay short', () => {
+    expect([0, 89_000, 90_000, 5_400_000, 13_860_000, 200_000_000].map(formatDuration)).toEqual(['0 s', '89 s', '2 min', '1 h 30', '3 h 51', '2 d']);
+  });
+  it('a scale has 3 to 9 figures whatever its range', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -1e6, max: 1e6, noNaN: true }), fc.double({ min: 1e-3, max: 1e6, noNaN: true }), (low, span) => {
+        const { major, minor } = scaleSteps(low, low + span);
+        const figures = span / major;
+        expect(figures).toBeGreaterThan(2.9);
+        expect(figures).toBeLessThanOrEqual(8.0001);
+        expect(major / minor).toBeCloseTo(Math.round(major / minor), 6);
+      }),
+    );
+  });
+});

@@ -1,0 +1,62 @@
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import puppeteer, { type Browser, type BrowserContext, type Page } from 'puppeteer-core';
+
+const FLAGS = ['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+
+/** Debian's Chromium with a fresh profile. `close` removes the profile. */
+export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
+  const profile = mkdtempSync(join(tmpdir(), 'dewpost-chromium-'));
+  const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path)) ?? process.env['CHROMIUM'];
+  const browser = await puppeteer.launch({ executablePath, args: [...FLAGS, `--user-data-dir=${profile}`], protocolTimeout: 60_000 });
+  return {
+    browser,
+    async close() {
+      await browser.close();
+      rmSync(profile, { recursive: true, force: true, maxRetries: 5, retryDelay: 200 });
+    },
+  };
+}
+
+/** A page of this size whose faults (errors, content-policy violations) are gathered. */
+export async function openPage(
+  context: Browser | BrowserContext,
+  { width = 1280, height = 800, dark = false }: { width?: number; height?: number; dark?: boolean } = {},
+): Promise<{ page: Page; faults: string[] }> {
+  const page = await context.newPage();
+  await page.setViewport({ width, height });
+  await page.emulateMediaFeatures([
+    { name: 'prefers-reduced-motion', value: 'reduce' },
+    { name: 'prefers-color-scheme', value: dark ? 'dark' : 'light' },
+  ]);
+  const faults: string[] = [];
+  page.on('pageerror', (error) => faults.push(`error: ${error instanceof Error ? error.message : String(error)}`));
+  page.on('console', (message) => {
+    const text = message.text();
+    if (/Content Security Policy|violates the following/i.test(text) || (message.type() === 'error' && !text.includes('Failed to load resource'))) faults.push(text);
+  });
+  await page.evaluateOnNewDocument(() => {
+    document.addEventListener('securitypolicyviolation', (event) => console.error(`Content Security Policy: ${event.violatedDirective} ${event.blockedURI}`));
+  });
+  return { page, faults };
+}
+
+/** Clicks the button or link with this accessible name. */
+export const press = (page: Page, name: string): Promise<void> => page.locator(`::-p-aria(${name})`).setTimeout(15_000).click();
+
+/** Waits until the page shows this text. */
+export const shows = (page: Page, text: string, timeout = 30_000): Promise<unknown> =>
+  page.waitForFunction((wanted: string) => document.body.innerText.includes(wanted), { timeout, polling: 200 }, text);
+
+/** Empties a field and types into it, as a person does. */
+export async function fill(page: Page, selector: string, text: string): Promise<void> {
+  await page.waitForSelector(selector);
+  await page.click(selector, { count: 3 });
+  await page.keyboard.press('Backspace');
+  await page.type(selector, text);
+}
+
+/** Waits until no dialog is on its way in or out. */
+export const settled = (page: Page): Promise<unknown> =>
+  page.waitForFunction(() => document.getAnimations().every((animation) => animation.playState !== 'running'), { timeout: 10_000, polling: 100 });

@@ -1,0 +1,41 @@
+const swc = {
+  '^.+\\.(ts|mts|js|mjs)$': [
+    '@swc/jest',
+    { jsc: { parser: { syntax: 'typescript', decorators: true }, target: 'es2022' }, module: { type: 'commonjs', ignoreDynamic: false }, sourceMaps: 'inline' },
+  ],
+};
+const shared = {
+  '^@dewpost/core/(.*)$': '<rootDir>/core/src/$1/index.ts',
+  '^@dewpost/contract$': '<rootDir>/contract/src/index.ts',
+};
+const esmOnly = ['aedes', 'aedes-[a-z-]+', 'mqemitter', 'hyperid', 'uuid'].join('|');
+const common = {
+  testEnvironment: 'node',
+  moduleFileExtensions: ['ts', 'mts', 'js', 'mjs', 'cjs', 'json', 'node'],
+  moduleNameMapper: { ...shared, '^(\\.{1,2}/.*)\\.js$': '$1' },
+  transform: swc,
+  transformIgnorePatterns: [`/node_modules/(?!(${esmOnly})/)`],
+  rootDir: '.',
+};
+
+/** Projects: `core` needs nothing, `server` a PostgreSQL cluster, `e2e` a built stack and Chromium: scripts/test.mjs provides them. */
+export default {
+  projects: [
+    { ...common, displayName: 'core', testMatch: ['<rootDir>/core/src/**/*.spec.ts', '<rootDir>/contract/src/**/*.spec.ts', '<rootDir>/standins/src/**/*.spec.ts'] },
+    { ...common, displayName: 'server', testMatch: ['<rootDir>/server/src/**/*.spec.ts', '<rootDir>/server/test/**/*.spec.ts'] },
+    { ...common, displayName: 'e2e', testMatch: ['<rootDir>/e2e/**/*.spec.ts'] },
+    {
+      displayName: 'web',
+      rootDir: '.',
+      preset: 'jest-preset-angular',
+      testEnvironment: 'jest-preset-angular/environments/jest-jsdom-env',
+      setupFilesAfterEnv: ['<rootDir>/web/setup-jest.ts'],
+      testMatch: ['<rootDir>/web/src/**/*.spec.ts'],
+      moduleNameMapper: { ...shared, '^(\\.{1,2}/.*)\\.js$': '$1' },
+      transform: {
+        '^.+\\.(ts|js|mjs|html|svg)$': ['jest-preset-angular', { tsconfig: '<rootDir>/web/tsconfig.spec.json', stringifyContentPathRegex: '\\.(html|svg)$' }],
+      },
+      transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-.*/))'],
+    },
+  ],
+};
