@@ -1,4 +1,3 @@
-import './zod-config';
 import { bootstrapApplication } from '@angular/platform-browser';
 import { App } from './app/app';
 import { appConfig } from './app/app.config';

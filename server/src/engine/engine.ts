@@ -83,7 +83,7 @@ export class Engine {
   async record(trx: Transaction, draft: Draft, effects: readonly Effect[], now: number): Promise<Recorded> {
     const { registry, shard } = this.parts;
     const recorded = await this.ledger.record(trx, effects, now);
-    const settled = await this.ledger.record(trx, settleOutputs(registry, draft, this.ledger, now), now);
+    const settled = await this.ledger.record(trx, settleOutputs(registry, draft, this.ledger, now, this.startedAt), now);
     if (draft.dirty) await trx('engine_state').where({ shard }).update({ state: draft.serialise() });
     const relays = [...recorded.relays, ...settled.relays];
     // A demand that ended or began without a command changes what the page says of its output all the same.
@@ -107,10 +107,11 @@ export class Engine {
 
   /** A transaction of the engine: rolled back, the ledger is read anew so that memory and database agree. */
   async transact<T>(run: (trx: Transaction) => Promise<T>): Promise<T> {
+    const told = this.ledger.told();
     try {
       return await this.parts.database.transaction(run);
     } catch (error) {
-      await this.ledger.load(this.parts.database);
+      await this.ledger.load(this.parts.database, told);
       throw error;
     }
   }
@@ -220,7 +221,7 @@ export class Engine {
     const draft = new Draft(this.state);
     const silence = this.silences(now);
     const effects = [...evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now), ...silence.effects];
-    if (effects.length > 0 || settleOutputs(registry, draft, this.ledger, now).length > 0) {
+    if (effects.length > 0 || settleOutputs(registry, draft, this.ledger, now, this.startedAt).length > 0) {
       const recorded = await this.transact((trx) => this.record(trx, draft, effects, now));
       this.announce(recorded, silence.nodes.map((node): LiveEvent => ({ type: 'node', node: nodeView(node) })));
     }

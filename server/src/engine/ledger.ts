@@ -57,6 +57,16 @@ export function alertView(row: AlertRow): Alert {
   };
 }
 
+function refill<V>(map: Map<number, V>, from: ReadonlyMap<number, V> = new Map()): void {
+  map.clear();
+  for (const [id, value] of from) map.set(id, value);
+}
+
+interface Told {
+  commands: Map<number, LastCommand>;
+  waiting: Map<number, DoMessage>;
+}
+
 /** Alerts with the names of their nodes. */
 export const alertRows = (database: Database | Transaction) => database('alert as a').join('node as n', 'n.id', 'a.node_id').select('a.*', 'n.name as node');
 
@@ -90,9 +100,17 @@ export class Ledger implements Outputs {
     for (const [key, held] of this.openAlerts) if (held.id === alert.id) this.openAlerts.set(key, alert);
   }
 
-  async load(database: Database): Promise<void> {
+  /** What the outputs have been told, to be put back when a transaction fails. */
+  told(): Told {
+    return { commands: new Map(this.commands), waiting: new Map(this.waiting) };
+  }
+
+  /** Reads what the database holds; commands are known only to the running server: those of `told`, or none. */
+  async load(database: Database, told?: Told): Promise<void> {
     this.openAlerts.clear();
     this.demands.clear();
+    refill(this.commands, told?.commands);
+    refill(this.waiting, told?.waiting);
     const rows = (await alertRows(database).whereNull('a.cleared_at')) as AlertRow[];
     for (const row of rows) {
       const node = this.registry.nodes.get(row.node);

@@ -29,8 +29,9 @@ export function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boo
 /**
  * What the outputs are to be told now: on while a demand stands (by hand until its end; by a threshold while its alert
  * stands and its reading is fresh and good), renewed at every third of the lease; off once when nothing wants them on.
+ * Before the server has listened long enough to know, an old reading switches nothing and is no lost sensor yet.
  */
-export function settleOutputs(registry: Registry, draft: Draft, outputs: Outputs, now: number): Effect[] {
+export function settleOutputs(registry: Registry, draft: Draft, outputs: Outputs, now: number, listeningSince: number): Effect[] {
   const effects: Effect[] = [];
   const ids = new Set([...outputs.demands.keys(), ...[...outputs.commands].filter(([, c]) => c.on).map(([id]) => id)]);
   for (const id of ids) {
@@ -52,7 +53,7 @@ export function settleOutputs(registry: Registry, draft: Draft, outputs: Outputs
       const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
       if (!threshold || !standsInAlarm(draft, threshold.id)) continue;
       const lost = !sensorIsFresh(draft, threshold.point, now);
-      effects.push(...sensorAlert(outputs, output, threshold.point, lost, now));
+      if (!lost || now - listeningSince >= freshForMs(threshold.point.node)) effects.push(...sensorAlert(outputs, output, threshold.point, lost, now));
       if (lost) offReason = 'sensor-lost';
       else wanted = true;
     }

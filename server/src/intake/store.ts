@@ -37,7 +37,8 @@ export async function store(trx: Transaction, items: readonly Item[], verdicts: 
   const doubles: Item[] = [];
   for (const item of items) {
     const key = keyOf(item.point.id, item.at);
-    const verdict = verdicts[item.message];
+    // What is computed here beside a record is not something the node sent.
+    const verdict = item.point.body.kind === 'derived' ? undefined : verdicts[item.message];
     if (fresh.has(key) && !first.has(key)) {
       first.set(key, item);
       if (verdict) verdict.stored++;

@@ -49,7 +49,7 @@ export class Alerts {
     const now = this.clock.now();
     const quarter = 900_000;
     const first = Math.ceil((now - LANE.span) / quarter) * quarter;
-    return Array.from({ length: 4 }, (_, i) => first + i * quarter).filter((at) => at <= now).map((at) => ({ x: this.x(at), text: timeOfDay(at, this.zone()) }));
+    return Array.from({ length: 4 }, (_, i) => first + i * quarter).filter((at) => at <= now && this.x(at) >= 18).map((at) => ({ x: this.x(at), text: timeOfDay(at, this.zone()) }));
   });
 
   protected x(at: number): number {

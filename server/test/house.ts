@@ -1,0 +1,203 @@
+import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
+import { topicOf } from '@dewpost/core/wire';
+import knex from 'knex';
+import mqtt, { type MqttClient } from 'mqtt';
+import { randomBytes } from 'node:crypto';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { addAccount } from '../src/access/accounts';
+import { makeVault, secretFile } from '../src/access/vault';
+import { readConfig } from '../src/config';
+import { connect, migrate, type Database } from '../src/database/connect';
+import { loadScenario, readScenario } from '../src/demo/scenario';
+import { startServer, type RunningServer } from '../src/server';
+
+const QUICK = join(__dirname, '../demo/quick.json');
+
+/** A database of its own on the cluster of `npm test` (scripts/test.mjs). */
+export async function freshDatabase(): Promise<{ url: string; drop(): Promise<void> }> {
+  const cluster = process.env['DEWPOST_TEST_CLUSTER'];
+  if (!cluster) throw new Error('server tests need PostgreSQL: run them with npm test');
+  const name = `t_${randomBytes(6).toString('hex')}`;
+  const admin = async (sql: string): Promise<void> => {
+    const pool = knex({ client: 'pg', connection: cluster, pool: { min: 0, max: 1 } });
+    await pool.raw(sql);
+    await pool.destroy();
+  };
+  await admin(`create database ${name}`);
+  return { url: cluster.replace(/\/[^/]+$/, `/${name}`), drop: () => admin(`drop database if exists ${name} with (force)`) };
+}
+
+export interface Answer {
+  status: number;
+  body: any;
+  headers: Headers;
+}
+
+/** Somebody at the API with a cookie jar. */
+export class Visitor {
+  private readonly cookies = new Map<string, string>();
+  constructor(readonly base: string) {}
+
+  async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> {
+    const answer = await fetch(this.base + path, {
+      method,
+      headers: {
+        ...(body !== undefined && { 'content-type': 'application/json' }),
+        ...(this.cookies.size > 0 && { cookie: this.cookie() }),
+        ...headers,
+      },
+      body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
+      redirect: 'manual',
+    });
+    for (const line of answer.headers.getSetCookie()) {
+      const [pair = ''] = line.split(';');
+      const [name = '', value = ''] = pair.split('=');
+      this.cookies.set(name, value);
+    }
+    const text = await answer.text();
+    return { status: answer.status, body: text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text, headers: answer.headers };
+  }
+  cookie(): string {
+    return [...this.cookies].map(([name, value]) => `${name}=${value}`).join('; ');
+  }
+  get = (path: string): Promise<Answer> => this.call('GET', path);
+  post = (path: string, body: unknown): Promise<Answer> => this.call('POST', path, body);
+}
+
+/** A node of the outside: its own MQTT client, nothing of the server's. */
+export class FakeNode {
+  readonly commands: DoMessage[] = [];
+  readonly refused: { point: string | null; why: string }[] = [];
+  closed = false;
+  private constructor(
+    readonly name: string,
+    readonly client: MqttClient,
+    private readonly obeys: boolean,
+  ) {
+    client.on('message', (topic, payload) => {
+      const message = JSON.parse(payload.toString());
+      if (topic.endsWith('/refused')) this.refused.push(...message.refused);
+      if (!topic.endsWith('/do')) return;
+      this.commands.push(message);
+      if (this.obeys) this.done({ id: message.id, point: message.point, result: 'done', reason: 'demand', state: message.value, readBack: 'contact' });
+    });
+    client.on('close', () => (this.closed = true));
+    client.on('error', () => undefined);
+  }
+
+  static async connect(port: number, name: string, key: string, options: { clientId?: string; obeys?: boolean; hello?: boolean; retry?: boolean } = {}): Promise<FakeNode> {
+    const client = await mqtt.connectAsync({
+      host: '127.0.0.1', port, protocolVersion: 4, clientId: options.clientId ?? name, username: name, password: key, clean: true, reconnectPeriod: options.retry ? 100 : 0, connectTimeout: 4000,
+    });
+    const node = new FakeNode(name, client, options.obeys ?? true);
+    await client.subscribeAsync([topicOf(name, 'do'), topicOf(name, 'refused')], { qos: 1 });
+    if (options.hello ?? true) await client.publishAsync(topicOf(name, 'hello'), JSON.stringify({ firmware: 'dewnode 1.0.0', resetReason: 'power-up', points: [] }), { qos: 1 });
+    return node;
+  }
+  up = async (records: unknown): Promise<void> => void (await this.client.publishAsync(topicOf(this.name, 'up'), typeof records === 'string' ? records : JSON.stringify(records), { qos: 1 }));
+  say = (humidity: number, at = Date.now()): Promise<void> => this.up([{ n: 'temperature', t: at / 1000, v: 25 }, { n: 'humidity', t: at / 1000, v: humidity }]);
+  done = (message: Partial<DoneMessage>): void => void this.client.publish(topicOf(this.name, 'done'), JSON.stringify(message), { qos: 1 });
+  async end(): Promise<void> {
+    await this.client.endAsync(true);
+  }
+}
+
+/** Where messages to people go: a handset that can be switched off. */
+export class TestHandset {
+  readonly messages: { id: string; title: string; severity: string }[] = [];
+  off = false;
+  private readonly server: Server = createServer((request, response) => {
+    const chunks: Buffer[] = [];
+    request.on('data', (chunk: Buffer) => chunks.push(chunk));
+    request.on('end', () => {
+      if (!this.off) this.messages.push(JSON.parse(Buffer.concat(chunks).toString()));
+      response.writeHead(this.off ? 503 : 200).end('{}');
+    });
+  });
+  async start(): Promise<string> {
+    await new Promise<void>((resolve) => this.server.listen(0, '127.0.0.1', resolve));
+    return `http://127.0.0.1:${(this.server.address() as AddressInfo).port}/messages`;
+  }
+  stop(): void {
+    this.server.closeAllConnections();
+    this.server.close();
+  }
+}
+
+export interface House {
+  server: RunningServer;
+  database: Database;
+  databaseUrl: string;
+  dataDirectory: string;
+  handset: TestHandset;
+  maker: Visitor;
+  keeper: Visitor;
+  visitor(): Visitor;
+  /** Makes a node through the API; gives its key and its points by name. */
+  node(id: string, room?: string): Promise<{ id: string; key: string; points: Record<string, number> }>;
+  close(): Promise<void>;
+}
+
+/** The whole server in this process on free ports and a database of its own, with the quick scenario and two accounts. */
+export async function openHouse(environment: Record<string, string> = {}): Promise<House> {
+  const fresh = await freshDatabase();
+  const dataDirectory = mkdtempSync(join(tmpdir(), 'dewpost-test-'));
+  const handset = new TestHandset();
+  const config = readConfig({
+    DATABASE_URL: fresh.url,
+    DEWPOST_HTTP_PORT: '0',
+    DEWPOST_MQTT_PORT: '0',
+    DEWPOST_DATA_DIR: dataDirectory,
+    DEWPOST_LOG: process.env['DEWPOST_LOG'] ?? 'silent',
+    DEWPOST_TICK_MS: '100',
+    DEWPOST_HANDSET_URL: await handset.start(),
+    ...environment,
+  });
+  const database = connect(fresh.url, 3);
+  await migrate(database);
+  await loadScenario(database, makeVault(secretFile(dataDirectory, 'secret.key')), readScenario(QUICK), { host: '127.0.0.1', port: 1 });
+  await addAccount(database, 'millwright', 'maker', 'a long password');
+  await addAccount(database, 'baker', 'keeper', 'a long password');
+  const server = await startServer(config);
+  const signIn = async (name: string): Promise<Visitor> => {
+    const visitor = new Visitor(server.url);
+    const answer = await visitor.post('/api/v1/session', { name, password: 'a long password' });
+    if (answer.status !== 200) throw new Error(`sign-in failed: ${JSON.stringify(answer.body)}`);
+    return visitor;
+  };
+  const maker = await signIn('millwright');
+  return {
+    server, database, databaseUrl: fresh.url, dataDirectory, handset, maker,
+    keeper: await signIn('baker'),
+    visitor: () => new Visitor(server.url),
+    async node(id, room = 'Proving room') {
+      const { status, body } = await maker.post('/api/v1/nodes', { id, room, buildSheet: 'climate-post' });
+      if (status !== 200) throw new Error(JSON.stringify(body));
+      return { id, key: body.key, points: Object.fromEntries(body.points.map((point: { name: string; id: number }) => [point.name, point.id])) };
+    },
+    async close() {
+      await server.close();
+      handset.stop();
+      await database.destroy();
+      await fresh.drop();
+      rmSync(dataDirectory, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Waits until `check` gives something; fails with what it gave last. */
+export async function eventually<T>(check: () => Promise<T | null | undefined | false> | T | null | undefined | false, what: string, withinMs = 8000): Promise<T> {
+  const until = Date.now() + withinMs;
+  for (;;) {
+    const found = await check();
+    if (found) return found;
+    if (Date.now() > until) throw new Error(`waited in vain: ${what}`);
+    await pause(25);
+  }
+}
+
+export const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));

@@ -1,0 +1,159 @@
+import { eventually, FakeNode, openHouse, pause, type House } from './house';
+
+let house: House;
+beforeAll(async () => (house = await openHouse()), 60_000);
+afterAll(() => house?.close());
+
+const stored = async (node: string, point: string): Promise<[number, number, number][]> => {
+  const { body } = await house.maker.get(`/api/v1/points/${node}/${point}/readings?from=2020-01-01T00:00:00Z&to=2100-01-01T00:00:00Z&max=20000`);
+  return body.readings;
+};
+const log = async (node: string): Promise<{ level: string; text: string; times: number }[]> => (await house.maker.get(`/api/v1/nodes/${node}/log`)).body;
+
+describe('readings over MQTT', () => {
+  let node: FakeNode;
+  const now = Math.floor(Date.now() / 1000) * 1000;
+  beforeAll(async () => {
+    const { key } = await house.node('in-1');
+    node = await FakeNode.connect(house.server.mqttPort, 'in-1', key);
+  });
+  afterAll(() => node.end());
+
+  it('are stored once acknowledged, and the dew point is computed beside them', async () => {
+    await node.up([{ bn: 'in-1:', bt: now / 1000, n: 'temperature', v: 20 }, { n: 'humidity', v: 50 }]);
+    expect(await stored('in-1', 'temperature')).toEqual([[now, 20, 0]]);
+    const [[at, dew]] = (await stored('in-1', 'dew-point')) as [[number, number, number]];
+    expect(at).toBe(now);
+    expect(dew).toBeCloseTo(9.26, 2); // WMO-No. 8, check value 1.2-01
+  });
+
+  it('count once however often they are sent; another value for the same time is logged, not stored', async () => {
+    const pack = [{ n: 'temperature', t: now / 1000 + 1, v: 21 }];
+    await Promise.all([node.up(pack), node.up(pack), node.up([...pack, ...pack])]);
+    await node.up([{ n: 'temperature', t: now / 1000 + 1, v: 99 / 2 }]);
+    expect((await stored('in-1', 'temperature')).filter(([at]) => at === now + 1000)).toEqual([[now + 1000, 21, 0]]);
+    expect((await log('in-1')).some((line) => /another value \(49.5, stored is 21\): the first counts/.test(line.text))).toBe(true);
+  });
+
+  it('that cannot be used are refused one by one, with a reason to the node and on its log page; the good ones are kept', async () => {
+    node.refused.length = 0;
+    await node.up([
+      { n: 'temperature', t: now / 1000 + 2, v: 22 },
+      { n: 'loudness', t: now / 1000 + 2, v: 3 },
+      { n: 'humidity', t: now / 1000 + 2, v: 320 },
+      { n: 'humidity', t: now / 1000 + 2.5, vs: 'damp' },
+      { n: 'dew-point', t: now / 1000 + 2, v: 3 },
+      { n: 'temperature', t: now / 1000 - 31 * 86_400, v: 3 },
+    ]);
+    await node.up('[{"n":"temperature","v":21');
+    await node.up('{"temperature":NaN}');
+    await eventually(() => node.refused.length >= 7, 'refusals');
+    const whys = node.refused.map((r) => `${r.point ?? '–'}: ${r.why}`).join('\n');
+    for (const wanted of [/loudness: unknown point/, /humidity: outside what the sensor can measure/, /humidity: not a number/, /dew-point: .*computed here/, /temperature: older than 30 days/, /–: not JSON/]) expect(whys).toMatch(wanted);
+    expect((await stored('in-1', 'temperature')).find(([at]) => at === now + 2000)).toEqual([now + 2000, 22, 0]);
+    expect((await stored('in-1', 'humidity')).find(([at]) => at === now + 2000)).toEqual([now + 2000, 320, 2]);
+    const lines = await log('in-1');
+    expect(lines.filter((line) => line.level === 'refused').length).toBeGreaterThanOrEqual(6);
+  });
+
+  it('from a clock that is off get the time of arrival, and the node is told', async () => {
+    const before = Date.now();
+    await node.up([{ n: 'temperature', t: before / 1000 + 3600, v: 18 }, { n: 'humidity', t: 1000, v: 40 }]);
+    const last = (await stored('in-1', 'temperature')).at(-1)!;
+    expect(last[1]).toBe(18);
+    expect(last[0]).toBeGreaterThanOrEqual(before);
+    expect(last[0]).toBeLessThan(before + 5000);
+    expect((await log('in-1')).some((line) => /clock is off/.test(line.text))).toBe(true);
+    const flags = await house.database('reading').where({ value: 18 }).first('flags');
+    expect(flags.flags & 2).toBe(2);
+  });
+
+  it('without a time come strictly one after the other', async () => {
+    await Promise.all([1, 2, 3, 4, 5].map((v) => node.up({ temperature: 10 + v })));
+    const times = (await stored('in-1', 'temperature')).filter(([, v]) => v > 10 && v < 16).map(([at]) => at);
+    expect(times).toHaveLength(5);
+    expect(new Set(times).size).toBe(5);
+  });
+
+  it('with nul characters and markup in a name are refused, and shown as text', async () => {
+    await node.up([{ n: 'temperature', t: now / 1000 + 4, v: 23 }, { n: 'a\u0000b', v: 1 }]);
+    await node.up({ '<img src=x onerror=alert(1)>': 5 });
+    expect((await stored('in-1', 'temperature')).find(([at]) => at === now + 4000)?.[1]).toBe(23);
+    const texts = (await log('in-1')).map((line) => line.text);
+    expect(texts.some((text) => text.includes('<img src=x onerror=alert(1)>'))).toBe(true);
+  });
+
+  it('of a month that has no table yet make one', async () => {
+    const back = Date.UTC(new Date().getUTCFullYear(), new Date().getUTCMonth(), 1) - 60_000;
+    if (Date.now() - back > 29 * 86_400_000) return;
+    await node.up([{ n: 'temperature', t: back / 1000, v: 12 }]);
+    expect((await stored('in-1', 'temperature')).find(([at]) => at === back)?.[1]).toBe(12);
+    expect((await house.database('reading').where({ value: 12 }).first('flags')).flags & 1).toBe(1);
+  });
+});
+
+describe('readings over HTTP', () => {
+  let key = '';
+  beforeAll(async () => {
+    ({ key } = await house.node('in-http'));
+  });
+  const post = (body: string, type = 'application/json', path = 'up', withKey = key) =>
+    house.visitor().call('POST', `/node/v1/${path}`, body, { authorization: `Bearer ${withKey}`, 'content-type': type });
+
+  it('come as JSON, SenML or a form, and the answer says what was decided', async () => {
+    expect((await post('{"temperature":19}')).body).toMatchObject({ stored: 1, refused: [] });
+    expect((await post('[{"n":"humidity","v":40},{"n":"x","v":1}]', 'application/senml+json')).body).toMatchObject({ stored: 1, refused: [{ point: 'x' }] });
+    expect((await post('temperature=18.5&humidity=41', 'application/x-www-form-urlencoded')).body.stored).toBe(2);
+  });
+  it('wholly unusable get a problem document', async () => {
+    const { status, body, headers } = await post('{"temperature"');
+    expect(status).toBe(422);
+    expect(headers.get('content-type')).toContain('application/problem+json');
+    expect(body.detail).toMatch(/not JSON/);
+    expect((await log('in-http')).some((line) => line.level === 'refused' && line.text.includes('not JSON'))).toBe(true);
+  });
+  it('with an unknown key, too large a body or too many a second are turned away, and the log says so', async () => {
+    expect((await post('{"temperature":1}', 'application/json', 'up', 'nobody')).status).toBe(401);
+    expect((await post(`{"temperature":${'1'.repeat(1_000_000)}}`)).status).toBe(413);
+    expect((await log('in-http')).some((line) => /a body above 64kb was refused/.test(line.text))).toBe(true);
+    const other = await house.node('in-calm');
+    const flood = Promise.all(Array.from({ length: 400 }, (_, i) => post(`[{"n":"temperature","t":${Date.now() / 1000 - i},"v":15}]`)));
+    const calm = await house.visitor().call('POST', '/node/v1/up', '{"temperature":20}', { authorization: `Bearer ${other.key}` });
+    const statuses = (await flood).map((answer) => answer.status);
+    expect(calm.status).toBe(200);
+    expect(statuses.filter((s) => s === 429).length).toBeGreaterThan(50);
+    const acknowledged = statuses.filter((s) => s === 200).length;
+    expect((await stored('in-http', 'temperature')).filter(([, v]) => v === 15)).toHaveLength(acknowledged);
+    expect((await log('in-http')).some((line) => /posts a second/.test(line.text))).toBe(true);
+  });
+  it('hello, have, log, done are checked too', async () => {
+    await pause(1100); // the flood's second is over
+    expect((await post('{"firmware":3}', 'application/json', 'hello')).status).toBe(422);
+    expect((await post('{"revision":1}', 'application/json', 'have')).body.revision).toBe(1);
+    expect((await house.visitor().call('GET', '/node/v1/set', undefined, { authorization: `Bearer ${key}` })).body.outputs[0].point).toBe('humidifier');
+    expect((await post('{}', 'application/json', 'nowhere')).status).toBe(404);
+  });
+});
+
+describe('history', () => {
+  it('keeps the lowest and the highest of what it thins', async () => {
+    const { key } = await house.node('in-long');
+    const node = await FakeNode.connect(house.server.mqttPort, 'in-long', key);
+    const start = Math.floor(Date.now() / 1000) - 3000;
+    const value = (i: number): number => (i === 777 ? 60 : i === 1234 ? -20 : 20 + Math.sin(i / 50));
+    for (let from = 0; from < 2400; from += 400) await node.up(Array.from({ length: 400 }, (_, i) => ({ n: 'temperature', t: start + from + i, v: value(from + i) })));
+    const { body } = await house.maker.get(`/api/v1/points/in-long/temperature/readings?from=${(start - 1) * 1000}&to=${Date.now()}&max=200`);
+    expect(body.thinned).toBe(true);
+    expect(body.readings.length).toBeLessThanOrEqual(202);
+    const values = body.readings.map(([, v]: [number, number]) => v);
+    expect(Math.max(...values)).toBe(60);
+    expect(Math.min(...values)).toBe(-20);
+    await node.end();
+  });
+  it('answers a span it cannot read with what to write instead', async () => {
+    const { status, body } = await house.maker.get('/api/v1/points/in-1/temperature/readings?from=yesterday');
+    expect(status).toBe(422);
+    expect(body.detail).toMatch(/2026-11-24T08:00:00Z/);
+    expect((await house.maker.get('/api/v1/points/in-1/nothing/readings')).status).toBe(404);
+  });
+});
