@@ -139,7 +139,6 @@ it('a contact that reads on after off was commanded is critical', async () => {
   const off = await eventually(() => (node.commands.at(-1)?.value === false ? node.commands.at(-1) : null), 'off');
   node.done({ id: off.id, point: 'humidifier', result: 'done', reason: 'off-by-hand', state: true, readBack: 'contact' });
   await eventually(async () => (await alerts('eng-6')).find((a) => a.kind === 'output-stuck' && a.severity === 'critical'), 'the welded contact');
-  // A read-back of the pin proves nothing, so it accuses nobody.
   await node.end();
 }, 30_000);
 
