@@ -57,7 +57,7 @@ try {
   await page.goto(`${stack.address}/respond/relays`);
   await shows(page, 'outputs,');
   await shot('respond-relays');
-  await press(page, 'Switch on: Humidifier, cellar-climate');
+  await press(page, 'Switch on Humidifier, cellar-climate');
   await shows(page, 'For how long?');
   await shot('respond-switch-on');
   await page.goto(`${stack.address}/plan`);

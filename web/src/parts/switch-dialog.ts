@@ -20,7 +20,7 @@ interface Asked {
 
 /** Asks before an output is switched by hand, with a time limit, and shows the state read back. */
 export function openSwitchDialog(dialogs: MatDialog, point: Point, room: string): void {
-  dialogs.open<SwitchDialog, Asked>(SwitchDialog, { data: { point, room }, width: '584px', maxWidth: '96vw', backdropClass: 'scrim', autoFocus: 'first-tabbable' });
+  dialogs.open<SwitchDialog, Asked>(SwitchDialog, { data: { point, room }, width: '584px', maxWidth: '96vw', backdropClass: 'scrim', ariaLabelledBy: 'dialog-title', autoFocus: 'first-tabbable' });
 }
 
 @Component({

@@ -41,6 +41,7 @@ export class Writer {
   readonly jobs = signal<ReadonlyMap<string, Job>>(new Map());
   readonly problem = signal<string | null>(null);
   private readonly busyPorts = new Set<number>();
+  private lookAgain: ReturnType<typeof setTimeout> | null = null;
 
   /** Queues nodes and begins with as many as there are free ports. */
   async write(nodes: readonly string[]): Promise<void> {
@@ -62,6 +63,12 @@ export class Writer {
           void this.next();
         });
       }
+      // A port stays open for a moment after its board has joined: what still waits looks again.
+      const waits = [...this.jobs().values()].some((one) => one.step === 'queued' && one.port === null);
+      if (waits) this.lookAgain ??= setTimeout(() => {
+        this.lookAgain = null;
+        void this.next();
+      }, 1000);
     } catch (error) {
       this.problem.set(`No port can be used: ${messageOf(error)}`);
     }

@@ -14,7 +14,7 @@ import { Selection } from '../shell/selection';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
-  dialogs.open<ThresholdDialog, Threshold | null>(ThresholdDialog, { data: threshold, width: '720px', maxWidth: '96vw', backdropClass: 'scrim', autoFocus: 'first-tabbable' });
+  dialogs.open<ThresholdDialog, Threshold | null>(ThresholdDialog, { data: threshold, width: '720px', maxWidth: '96vw', backdropClass: 'scrim', ariaLabelledBy: 'dialog-title', autoFocus: 'first-tabbable' });
 }
 
 @Component({

@@ -13,7 +13,7 @@ import { StateGlyph } from '../parts/state-glyph';
 
 /** Makes several nodes from one build sheet: names by a pattern with a preview, points and sealed keys follow. */
 export function openNewNodes(dialogs: MatDialog): void {
-  dialogs.open(NewNodesDialog, { width: '928px', maxWidth: '96vw', backdropClass: 'scrim', autoFocus: 'first-tabbable' });
+  dialogs.open(NewNodesDialog, { width: '928px', maxWidth: '96vw', backdropClass: 'scrim', ariaLabelledBy: 'dialog-title', autoFocus: 'first-tabbable' });
 }
 
 @Component({

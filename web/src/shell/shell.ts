@@ -83,7 +83,7 @@ export class Shell {
   }
 
   protected shortcuts(): void {
-    this.dialogs.open(ShortcutsDialog, { width: '480px', backdropClass: 'scrim' });
+    this.dialogs.open(ShortcutsDialog, { width: '480px', backdropClass: 'scrim', ariaLabelledBy: 'dialog-title' });
   }
 
   protected key(event: KeyboardEvent): void {

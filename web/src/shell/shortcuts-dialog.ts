@@ -9,7 +9,7 @@ const KEPT = 'dewpost.shortcuts';
   template: `<div class="dialog">
     <div class="edge"></div>
     <header>
-      <h2>Keyboard shortcuts</h2>
+      <h2 id="dialog-title">Keyboard shortcuts</h2>
       <button class="close" type="button" mat-dialog-close>Close</button>
     </header>
     <div class="body">

@@ -1,0 +1,234 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Browser, Page } from 'puppeteer-core';
+import { freePort, root, service } from '../scripts/lib/run.mjs';
+import { startStack, type Stack } from '../scripts/lib/stack.mjs';
+import { fill, openBrowser, openPage, press, settled, shows } from './browser';
+
+const AXE = readFileSync(require.resolve('axe-core/axe.min.js'), 'utf8');
+let stack: Stack;
+let browser: Browser;
+let close: () => Promise<void>;
+let page: Page;
+let faults: string[];
+
+beforeAll(async () => {
+  const ports = { http: await freePort(), mqtt: await freePort(), standins: await freePort(), database: await freePort() };
+  stack = await startStack({
+    dataDirectory: join(root, `.data/e2e-${process.pid}`),
+    ports,
+    scenario: 'server/demo/quick.json',
+    world: 'standins/worlds/quick.json',
+    env: { DEWPOST_TICK_MS: '200' },
+  });
+  ({ browser, close } = await openBrowser());
+  ({ page, faults } = await openPage(browser));
+}, 120_000);
+afterAll(async () => {
+  await close?.();
+  await stack?.stop();
+  await stack?.database.destroy();
+}, 30_000);
+
+const barriers: string[] = [];
+/** Notes what axe-core finds serious or critical on the page as it stands; the last test fails with all of it. */
+async function noteBarriers(where: string, on: Page = page): Promise<void> {
+  await settled(on);
+  await on.evaluate(AXE);
+  const found = (await on.evaluate('axe.run(document, { resultTypes: ["violations"] })')) as { violations: { id: string; impact: string; nodes: { html: string }[] }[] };
+  for (const v of found.violations) if (v.impact === 'serious' || v.impact === 'critical') barriers.push(`${where}: ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}`);
+}
+const go = async (path: string, text: string): Promise<void> => {
+  await page.goto(stack.address + path);
+  await shows(page, text);
+};
+const mishap = (body: object): Promise<void> =>
+  page.evaluate((b) => fetch('/standins/mishaps', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }).then(() => undefined), body);
+const count = (on: Page, selector: string): Promise<number> => on.$$eval(selector, (all) => all.length);
+
+// One walk, as a new user takes it; each step stands on the one before.
+describe('the whole slice, by hand', () => {
+  it('sign in with one click; the first page says what to do', async () => {
+    await page.goto(stack.address);
+    await shows(page, 'Open as maker');
+    await noteBarriers('sign-in');
+    await press(page, 'Open as maker');
+    await shows(page, 'Nothing measures yet');
+    await noteBarriers('first run');
+  }, 30_000);
+
+  it('make three nodes from a build sheet', async () => {
+    await press(page, 'Open the plan');
+    await shows(page, 'Points that follow from it');
+    await noteBarriers('plan');
+    await press(page, 'New nodes');
+    await fill(page, '#n-room', 'Proving room');
+    await fill(page, '#n-pattern', 'Proving {n}');
+    await shows(page, 'hyphen');
+    await fill(page, '#n-pattern', 'proving-{n}');
+    await fill(page, '#n-count', '3');
+    await noteBarriers('new nodes');
+    await press(page, 'Make 3 nodes');
+    await shows(page, 'proving-3');
+  }, 30_000);
+
+  it('write them; a wrong passphrase and a spoiled image are told with cause and remedy, then put right', async () => {
+    await go('/provision', '3 to write');
+    await mishap({ what: 'port', port: 1, kind: 'digest' });
+    await mishap({ what: 'port', port: 2, kind: 'passphrase' });
+    await press(page, 'Write nodes');
+    await shows(page, 'The network refused the passphrase', 60_000);
+    await shows(page, 'digest');
+    const remedies = await page.$$eval('dl.remedy', (all) => all.map((one) => (one as HTMLElement).innerText.replace(/\s+/g, ' ')));
+    expect(remedies).toHaveLength(2);
+    for (const remedy of remedies) expect(remedy).toMatch(/What .+ Cause .+ Next .+/);
+    await noteBarriers('bench');
+    await mishap({ what: 'port', port: 1, kind: 'none' });
+    await press(page, 'Write again proving-1');
+    await press(page, 'Write again proving-2');
+    await page.waitForFunction(() => document.querySelectorAll('.bench-row[aria-label$=", proved"]').length === 3, { timeout: 60_000 });
+  }, 120_000);
+
+  it('see them live, as strips and as one trace', async () => {
+    await go('/watch', 'What happened');
+    await page.waitForFunction(() => document.querySelectorAll('dp-reading-strip .value').length >= 9 && [...document.querySelectorAll('dp-reading-strip .value')].every((v) => /\d/.test(v.textContent ?? '')), { timeout: 30_000 });
+    await page.waitForSelector('.js-plotly-plot .scatterlayer .trace', { timeout: 30_000 });
+    await noteBarriers('watch');
+    const names = await page.$$eval('dp-reading-strip [role=group]', (all) => all.map((one) => one.getAttribute('aria-label')));
+    expect(names.filter((name) => /Dew point, proving-1, .*\d/.test(name ?? ''))).toHaveLength(1);
+  }, 60_000);
+
+  it('set a threshold: the alert comes to the handset, the relay goes on and off, and it is acknowledged', async () => {
+    await go('/respond/thresholds', 'Thresholds');
+    await noteBarriers('thresholds');
+    await press(page, 'New threshold');
+    await page.waitForSelector('#t-point');
+    const point = await page.$eval('#t-point', (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'proving-1: Humidity')!.value);
+    await page.select('#t-point', point);
+    await press(page, 'at or below');
+    await fill(page, '#t-setpoint', '66');
+    await fill(page, '#t-deadband', '8');
+    await fill(page, '#t-on', '2');
+    await fill(page, '#t-off', '0');
+    const output = await page.$eval('#t-output', (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'Humidifier, proving-1')!.value);
+    await page.select('#t-output', output);
+    await shows(page, 'never the only protection');
+    await noteBarriers('new threshold');
+    await press(page, 'Arm');
+    await shows(page, '1 in force');
+
+    await go('/respond', 'Alerts');
+    await shows(page, 'Humidity too low', 60_000);
+    await press(page, 'Handset');
+    await shows(page, 'after the reading', 20_000);
+    await noteBarriers('handset');
+    await go('/respond/relays', 'Relays');
+    const state = (wanted: string): Promise<unknown> =>
+      page.waitForFunction(
+        (w) => [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) => new RegExp(`Humidifier, .*proving-1.*, ${w},`).test(row.getAttribute('aria-label') ?? '')),
+        { timeout: 60_000, polling: 100 },
+        wanted,
+      );
+    await state('on');
+    await noteBarriers('relays');
+    await state('off');
+    await go('/respond', 'Alerts');
+    await page.waitForFunction(() => /cleared after/.test(document.body.innerText), { timeout: 30_000 });
+    const before = await count(page, '.lane-row button');
+    await page.locator('.lane-row button').click();
+    await page.waitForFunction((n: number) => document.querySelectorAll('.lane-row button').length < n || /seen by maker|acknowledged/.test(document.body.innerText), { timeout: 20_000 }, before);
+  }, 180_000);
+
+  it('switching by hand asks first, takes a time limit and shows what was read back', async () => {
+    await go('/respond/relays', 'Relays');
+    await press(page, 'Switch on Humidifier, proving-3');
+    await shows(page, 'For how long?');
+    await noteBarriers('switch on');
+    const labels = await page.$$eval('[role=dialog] button', (all) => all.map((one) => one.textContent?.trim() ?? ''));
+    const ask = labels.find((text) => /^Switch on for/.test(text))!;
+    await press(page, ask);
+    await page.waitForFunction(() => [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) => /proving-3.*, on,/.test(row.getAttribute('aria-label') ?? '')), { timeout: 20_000 });
+    await shows(page, 'contact read back, proves it');
+    await press(page, 'Done');
+    await press(page, 'Switch off Humidifier, proving-3');
+    await shows(page, 'even inside the shortest run');
+    await press(page, 'Switch off');
+    await press(page, 'Done');
+    await page.waitForFunction(() => [...document.querySelectorAll('dp-output-strip [role=group]')].every((row) => !/proving-3.*, on,/.test(row.getAttribute('aria-label') ?? '')), { timeout: 20_000 });
+  }, 60_000);
+
+  it('share: a fresh browser sees that dashboard and nothing else, until it is revoked', async () => {
+    await go('/watch', 'What happened');
+    await press(page, 'Share');
+    await fill(page, '#share-label', 'Harvest visitors');
+    await press(page, 'Make link');
+    await shows(page, 'Made just now');
+    await noteBarriers('share drawer');
+    const address = await page.$eval('#share-address', (element) => element.textContent ?? '');
+    const stranger = await openBrowser();
+    try {
+      const onlooker = await openPage(stranger.browser);
+      await onlooker.page.goto(address);
+      await shows(onlooker.page, 'shared until');
+      await onlooker.page.waitForFunction(() => document.querySelectorAll('dp-reading-strip').length >= 9, { timeout: 20_000 });
+      await noteBarriers('shared', onlooker.page);
+      const text = await onlooker.page.evaluate(() => document.body.innerText);
+      expect(text).not.toMatch(/proving-1|Switch|Acknowledge/);
+      expect(await onlooker.page.evaluate(() => fetch('/api/v1/nodes').then((r) => r.status))).toBe(401);
+      expect(await onlooker.page.evaluate(() => document.cookie)).toBe('');
+      await press(page, 'Revoke Harvest visitors');
+      await press(page, 'End it');
+      await shows(onlooker.page, 'ended', 20_000);
+      expect(onlooker.faults).toEqual([]);
+    } finally {
+      await stranger.close();
+    }
+  }, 90_000);
+
+  it('keeps its place when the server goes and comes back: no gap in what was measured meanwhile', async () => {
+    await go('/watch', 'What happened');
+    const port = new URL(stack.address).port;
+    await stack.server.stop();
+    await shows(page, 'lost', 20_000);
+    await new Promise((done) => setTimeout(done, 3000));
+    const again = service(['server/dist/main.js'], { env: { ...stack.env, DEWPOST_HTTP_PORT: port }, ready: /listening/ });
+    stack.server = again;
+    await again.started;
+    await page.waitForFunction(() => !/lost/.test(document.querySelector('.lost')?.textContent ?? ''), { timeout: 30_000 });
+    await new Promise((done) => setTimeout(done, 2000));
+    const gaps = await page.evaluate(async () => {
+      const { readings } = (await fetch(`/api/v1/points/proving-2/temperature/readings?from=${Date.now() - 20_000}`).then((r) => r.json())) as { readings: [number, number, number][] };
+      return readings.slice(1).map(([at], i) => at - readings[i]![0]);
+    });
+    // Reports come every second; the node kept them while the server was away.
+    expect(gaps.length).toBeGreaterThan(10);
+    expect(Math.max(...gaps)).toBeLessThan(2500);
+    await again.stop();
+    stack.server = service(['server/dist/main.js'], { env: { ...stack.env, DEWPOST_HTTP_PORT: port }, ready: /listening/ });
+    await stack.server.started;
+  }, 90_000);
+
+  it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
+    for (const path of ['/watch', '/respond', '/respond/relays', '/respond/thresholds', '/provision', '/plan']) {
+      await page.setViewport({ width: 390, height: 844 });
+      await page.goto(stack.address + path);
+      await page.waitForSelector('h1');
+      await settled(page);
+      const overflow = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+      expect(`${path} ${overflow}`).toBe(`${path} 0`);
+      await noteBarriers(`${path} at 390 px`);
+    }
+    await page.setViewport({ width: 1280, height: 800 });
+    await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
+    for (const path of ['/watch', '/respond', '/respond/relays', '/provision', '/upkeep/proving-1']) {
+      await page.goto(stack.address + path);
+      await page.waitForSelector('h1');
+      await noteBarriers(`${path}, dark`);
+    }
+  }, 120_000);
+
+  it('axe-core found nothing serious on any page', () => expect(barriers).toEqual([]));
+  it('nothing was ever against the content policy, and no page threw', () => {
+    expect(faults.filter((fault) => !/ERR_|Failed to fetch|503|EventSource/.test(fault))).toEqual([]);
+  });
+});
