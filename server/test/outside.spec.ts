@@ -6,7 +6,7 @@ import { promisify } from 'node:util';
 import { readConfig } from '../src/config';
 import { startServer } from '../src/server';
 import { output, service } from '../../scripts/lib/run.mjs';
-import { eventually, FakeNode, freshDatabase, openHouse, Visitor, type House } from './house';
+import { eventually, FakeNode, freshDatabase, openHouse, Visitor, type Body, type House } from './house';
 
 const run = promisify(execFile);
 
@@ -31,7 +31,7 @@ describe('clients of the outside act as a node', () => {
 
   it('curl posts readings and fetches what it is told', async () => {
     const { key } = await house.node('outside-2');
-    const curl = async (...args: string[]): Promise<any> => JSON.parse((await run('curl', ['-s', '-H', `Authorization: Bearer ${key}`, ...args])).stdout);
+    const curl = async (...args: string[]): Promise<Body> => JSON.parse((await run('curl', ['-s', '-H', `Authorization: Bearer ${key}`, ...args])).stdout);
     expect(await curl('-H', 'Content-Type: application/json', '-d', '[{"n":"temperature","v":19.25}]', `${house.server.url}/node/v1/up`)).toMatchObject({ stored: 1, refused: [], commands: [], revision: 1 });
     expect(await curl('-d', 'humidity=55', `${house.server.url}/node/v1/up`)).toMatchObject({ stored: 1 });
     expect(await curl(`${house.server.url}/node/v1/set`)).toMatchObject({ revision: 1, reportSeconds: 1 });

@@ -1,4 +1,4 @@
-import { CHUNK_BYTES, encodeBegin, encodeChunk, identitySchema, LinkError, SerialLink, type BytePort } from '@dewpost/core/serial';
+import { CHUNK_BYTES, encodeBegin, encodeChunk, identitySchema, type LinkError, SerialLink, type BytePort } from '@dewpost/core/serial';
 import { createHash, randomBytes } from 'node:crypto';
 import { StandinBoard } from './board';
 
