@@ -1,5 +1,6 @@
 import type { ChildProcess, SpawnOptions } from 'node:child_process';
 export const root: string;
+export const SERVER: string[];
 export function run(command: string, args: string[], options?: SpawnOptions): Promise<void>;
 export function output(command: string, args: string[], options?: SpawnOptions): Promise<string>;
 export function service(

@@ -36,6 +36,9 @@ export class Failed extends Error {
   }
 }
 
+/** How the server's process is started: most of what intake allocates dies young, and a larger nursery keeps it from being copied. */
+export const SERVER = ['--enable-source-maps', '--max-semi-space-size=64', 'server/dist/main.js'];
+
 /** Starts a service and resolves once a line of its output matches; its other output goes to `show`. */
 export function service(args, { env, ready, show }) {
   const child = spawn(process.execPath, args, { cwd: root, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });

@@ -1,7 +1,7 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { cluster } from './cluster.mjs';
-import { root, run, service } from './run.mjs';
+import { root, run, SERVER, service } from './run.mjs';
 
 /**
  * The whole of Dew Post with its stand-ins: database, demo data, server and stand-in fleet, as children of this process.
@@ -38,7 +38,7 @@ export async function startStack({ dataDirectory, ports, scenario, world, fresh 
       ...more,
     };
     await run(process.execPath, ['server/dist/seed.js', scenario, flashFile], { env: { ...process.env, ...env } });
-    const server = service(['--enable-source-maps', 'server/dist/main.js'], { env, ready: /listening (http:\S+) mqtt (\d+)/, show });
+    const server = service(SERVER, { env, ready: /listening (http:\S+) mqtt (\d+)/, show });
     parts.push(server);
     const [, address, mqttPort] = await server.started;
     const standins = service(['--enable-source-maps', 'standins/dist/main.js'], { env, ready: /listening (http:\S+)/, show });

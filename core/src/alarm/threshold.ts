@@ -110,7 +110,7 @@ export function stepThreshold(rule: ThresholdRule, state: ThresholdState, event:
 
   const before = rule.confirm === 'hold' ? advanceHeld(rule, state, event.at, false) : { state, transitions: [] };
   const after = acceptReading(rule, before.state, event.at, event.value);
-  return { state: after.state, transitions: [...before.transitions, ...after.transitions] };
+  return before.transitions.length === 0 ? after : { state: after.state, transitions: [...before.transitions, ...after.transitions] };
 }
 
 function rejection(
@@ -130,14 +130,14 @@ function acceptReading(rule: ThresholdRule, state: ThresholdState, at: number, v
     rule.confirm === 'readings' && rule.maxGapMs !== null && state.lastAt !== null && at - state.lastAt > rule.maxGapMs;
   const alarmed = inAlarm(state);
   const counting = alarmed ? clears(rule, value) : violates(rule, value);
-  const seen = { lastAt: at, lastValue: value, watermark: state.watermark };
-  if (!counting) return { state: { ...seen, phase: alarmed ? 'active' : 'normal', since: null }, transitions: [] };
+  const { watermark } = state;
+  if (!counting) return { state: { phase: alarmed ? 'active' : 'normal', since: null, lastAt: at, lastValue: value, watermark }, transitions: [] };
 
   const since = state.since === null || gap ? at : state.since;
   const delay = alarmed ? rule.offDelayMs : rule.onDelayMs;
-  if (at - since < delay) return { state: { ...seen, phase: alarmed ? 'pending-off' : 'pending-on', since }, transitions: [] };
+  if (at - since < delay) return { state: { phase: alarmed ? 'pending-off' : 'pending-on', since, lastAt: at, lastValue: value, watermark }, transitions: [] };
   return {
-    state: { ...seen, phase: alarmed ? 'normal' : 'active', since: null },
+    state: { phase: alarmed ? 'normal' : 'active', since: null, lastAt: at, lastValue: value, watermark },
     transitions: [{ kind: alarmed ? 'clear' : 'trip', at, value }],
   };
 }

@@ -62,7 +62,14 @@ interface Base {
   bs?: number;
 }
 
+const OWN = ['n', 'u', 't', 'v', 'vs', 'vb', 'vd', 's', 'ut'] as const;
+const VALUES = ['v', 'vs', 'vb', 'vd'] as const;
+
 function takeBase(base: Base, raw: Record<string, unknown>): Base | string {
+  // Most records carry no base field: they are spared the rest.
+  let plain = true;
+  for (const key in raw) if (key.startsWith('b') || key.endsWith('_')) plain = false;
+  if (plain) return base;
   const next: Base = { ...base };
   for (const key of ['bn', 'bu'] as const) {
     const value = raw[key];
@@ -84,25 +91,24 @@ function takeBase(base: Base, raw: Record<string, unknown>): Base | string {
 
 /** The record, `null` where it only carries base fields, or what is wrong with it. */
 function resolveRecord(base: Base, raw: Record<string, unknown>): SenmlRecord | string | null {
-  const own = ['n', 'u', 't', 'v', 'vs', 'vb', 'vd', 's', 'ut'].filter((key) => raw[key] !== undefined);
-  if (own.length === 0) return null;
+  if (OWN.every((key) => raw[key] === undefined)) return null;
   for (const key of ['t', 's'] as const) {
     if (raw[key] !== undefined && typeof raw[key] !== 'number') return `${key} must be a number`;
   }
   const name = base.bn + (typeof raw['n'] === 'string' ? raw['n'] : '');
   if (raw['n'] !== undefined && typeof raw['n'] !== 'string') return 'n must be text';
   if (!isSenmlName(name)) return name === '' ? 'a record needs a name' : 'the name may hold only letters, digits and - : . / _';
-  const values = (['v', 'vs', 'vb', 'vd'] as const).filter((key) => raw[key] !== undefined);
-  if (values.length > 1) return 'a record carries exactly one of v, vs, vb, vd';
+  const given = VALUES.find((key) => raw[key] !== undefined);
+  if (given !== undefined && VALUES.some((key) => key !== given && raw[key] !== undefined)) return 'a record carries exactly one of v, vs, vb, vd';
   const sum = raw['s'] === undefined ? undefined : (raw['s'] as number) + (base.bs ?? 0);
-  if (values.length === 0 && sum === undefined && base.bv === undefined) return 'a record needs a value';
+  if (given === undefined && sum === undefined && base.bv === undefined) return 'a record needs a value';
 
   const record: SenmlRecord = { n: name };
   const unit = typeof raw['u'] === 'string' ? raw['u'] : base.bu;
   if (unit !== undefined) record.u = unit;
   if (raw['t'] !== undefined || base.bt !== undefined) record.t = (base.bt ?? 0) + ((raw['t'] as number | undefined) ?? 0);
   if (sum !== undefined) record.s = sum;
-  const kind = values[0] ?? (sum === undefined ? 'v' : undefined);
+  const kind = given ?? (sum === undefined ? 'v' : undefined);
   if (kind === 'v') {
     const value = raw['v'] ?? 0;
     if (typeof value !== 'number' || !Number.isFinite(value)) return 'v must be a number';

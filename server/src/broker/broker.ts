@@ -108,7 +108,7 @@ export async function startBroker(
       if (packet.retain) return refuse(`retained messages are not taken (${place.channel}): send it without the retain flag`);
       if (place.channel === 'gone') return done(null);
       hooks
-        .received(node, place.channel, Buffer.from(packet.payload))
+        .received(node, place.channel, typeof packet.payload === 'string' ? Buffer.from(packet.payload) : packet.payload)
         .then(() => done(null))
         .catch((error: unknown) => {
           log.warn({ err: error, node: node.name }, 'connection closed without acknowledging');

@@ -94,8 +94,14 @@ create table threshold_version (
   primary key (threshold_id, version)
 );
 
--- One row a shard: the states of its thresholds and of its points' quality.
-create table engine_state (shard int primary key, epoch bigint not null default 0, state text not null);
+-- What the engine carries from batch to batch: a row a threshold ('t' and its id) and a row a point's quality ('q' and its id).
+-- Rows change with every batch: room on the page keeps the updates in place.
+create table engine_state (
+  shard int not null,
+  key text not null,
+  state text not null,
+  primary key (shard, key)
+) with (fillfactor = 60);
 
 create table alert (
   id serial primary key,

@@ -3,14 +3,21 @@ import type { Database } from './connect';
 const made = new WeakMap<Database, Set<string>>();
 
 /**
- * Makes the monthly partitions of `reading` that these times (ms) need, in a short transaction of its own, before
+ * Makes the monthly partitions of `reading` that the times (ms) of these readings need, in a short transaction of its own, before
  * the batch is stored. Safe to call from several processes at once.
  */
-export async function ensureMonths(database: Database, times: Iterable<number>): Promise<void> {
+export async function ensureMonths(database: Database, readings: readonly { at: number }[]): Promise<void> {
   const known = made.get(database) ?? new Set<string>();
   made.set(database, known);
   const wanted = new Set<string>();
-  for (const at of times) wanted.add(new Date(at).toISOString().slice(0, 7));
+  let [from, to] = [0, 0];
+  for (const { at } of readings) {
+    if (at >= from && at < to) continue;
+    const day = new Date(at);
+    wanted.add(day.toISOString().slice(0, 7));
+    from = Date.UTC(day.getUTCFullYear(), day.getUTCMonth());
+    to = Date.UTC(day.getUTCFullYear(), day.getUTCMonth() + 1);
+  }
   for (const month of wanted) {
     if (known.has(month)) continue;
     const start = new Date(`${month}-01T00:00:00Z`);

@@ -62,10 +62,6 @@ export class Draft {
     this.qualities.set(point, value);
   }
 
-  get dirty(): boolean {
-    return this.thresholds.changed.size + this.qualities.changed.size > 0;
-  }
-
   keep(): void {
     this.thresholds.keep();
     this.qualities.keep();
@@ -73,17 +69,21 @@ export class Draft {
     this.lastGood.keep();
   }
 
-  /** The whole state with the draft's changes, as it is stored in the shard's row. */
-  serialise(): string {
-    const thresholds = Object.fromEntries(new Map([...this.state.thresholds, ...this.thresholds.changed]));
-    const quality = Object.fromEntries(new Map([...this.state.quality, ...this.qualities.changed]));
-    return JSON.stringify({ thresholds, quality });
+  /** The changed states as they are stored: a key and a text each. */
+  changes(): { key: string; state: string }[] {
+    const rows = (kind: string, changed: ReadonlyMap<number, unknown>): { key: string; state: string }[] =>
+      [...changed].map(([id, state]) => ({ key: `${kind}${id}`, state: JSON.stringify(state) }));
+    return [...rows('t', this.thresholds.changed), ...rows('q', this.qualities.changed)];
   }
 }
 
-/** Reads a stored state; what was stored by `serialise`. */
-export function parseEngineState(text: string): EngineState {
-  const stored = JSON.parse(text) as { thresholds: Record<string, ThresholdState>; quality: Record<string, QualityState> };
-  const byId = <V>(record: Record<string, V>): Map<number, V> => new Map(Object.entries(record).map(([id, value]) => [Number(id), value]));
-  return { ...emptyEngineState(), thresholds: byId(stored.thresholds), quality: byId(stored.quality) };
+/** Puts stored rows, written by `changes`, back together. */
+export function parseEngineState(rows: readonly { key: string; state: string }[]): EngineState {
+  const state = emptyEngineState();
+  for (const { key, state: text } of rows) {
+    const id = Number(key.slice(1));
+    if (key.startsWith('t')) state.thresholds.set(id, JSON.parse(text) as ThresholdState);
+    else state.quality.set(id, JSON.parse(text) as QualityState);
+  }
+  return state;
 }

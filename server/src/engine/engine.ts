@@ -43,9 +43,7 @@ export class Engine {
 
   async load(): Promise<void> {
     const { database, shard } = this.parts;
-    const row = (await database('engine_state').where({ shard }).first('state')) as { state: string } | undefined;
-    this.state = row ? parseEngineState(row.state) : emptyEngineState();
-    if (!row) await database('engine_state').insert({ shard, state: new Draft(this.state).serialise() });
+    this.state = parseEngineState((await database('engine_state').where({ shard }).select('key', 'state')) as { key: string; state: string }[]);
     const newest = (await database('point as p')
       .joinRaw('join lateral (select at, value, quality from reading r where r.point_id = p.id order by at desc limit 1) r on true')
       .select('p.id', 'r.at', 'r.value', 'r.quality')) as { id: number; at: Date; value: number; quality: number }[];
@@ -77,14 +75,14 @@ export class Engine {
   }
 
   /**
-   * Records a draft and what was decided, with the outputs settled after it, in this transaction. The shard's row is
-   * written only when its state changed.
+   * Records a draft and what was decided, with the outputs settled after it, in this transaction. Only the states that
+   * changed are written.
    */
   async record(trx: Transaction, draft: Draft, effects: readonly Effect[], now: number): Promise<Recorded> {
     const { registry, shard } = this.parts;
     const recorded = await this.ledger.record(trx, effects, now);
     const settled = await this.ledger.record(trx, settleOutputs(registry, draft, this.ledger, now, this.startedAt), now);
-    if (draft.dirty) await trx('engine_state').where({ shard }).update({ state: draft.serialise() });
+    await this.keepState(trx, draft);
     const relays = [...recorded.relays, ...settled.relays];
     // A demand that ended or began without a command changes what the page says of its output all the same.
     for (const effect of effects) {
@@ -93,6 +91,16 @@ export class Engine {
       if (!relays.some((relay) => relay.point === output.id)) relays.push(await this.ledger.saveRelay(trx, output, this.ledger.relayView(output, now)));
     }
     return { alerts: [...recorded.alerts, ...settled.alerts], relays, outbox: [...recorded.outbox, ...settled.outbox] };
+  }
+
+  private async keepState(trx: Transaction, draft: Draft): Promise<void> {
+    const changes = draft.changes();
+    if (changes.length === 0) return;
+    await trx.raw(
+      `insert into engine_state (shard, key, state) select ?, key, state from unnest(?::text[], ?::text[]) as t(key, state)
+       on conflict (shard, key) do update set state = excluded.state`,
+      [this.parts.shard, changes.map((change) => change.key), changes.map((change) => change.state)],
+    );
   }
 
   /** Acts on and tells what a committed transaction recorded. */
@@ -205,8 +213,8 @@ export class Engine {
     this.announce({ alerts: [], outbox: [], relays }, [{ type: 'node', node: nodeView(node) }]);
   }
 
-  /** A node has started: its outputs are off, and what they were told before is forgotten, so that standing demands are told anew. */
-  restarted(node: NodeEntry): void {
+  /** A link is back, or a node has started: what its outputs were told before is forgotten, so that standing demands are told anew. */
+  linkBack(node: NodeEntry): void {
     this.ledger.forgetCommands(node);
   }
 

@@ -202,23 +202,29 @@ export class Ledger implements Outputs {
 
   private async openAlert(trx: Transaction, alert: NewAlert): Promise<Alert | null> {
     if (this.openAlerts.has(alert.key)) return null;
-    const [row] = (await trx('alert')
-      .insert({
-        kind: alert.kind,
-        threshold_id: alert.threshold?.id ?? null,
-        threshold_version: alert.threshold?.version ?? null,
-        node_id: alert.node.id,
-        point_id: alert.point?.id ?? null,
-        severity: alert.severity,
-        title: alert.title,
-        body: alert.text,
-        tripped_at: new Date(alert.trippedAt),
-        value: alert.value,
-        earlier: alert.earlier,
-      })
-      .returning('*')) as AlertRow[];
+    const { rows } = await trx.raw<{ rows: AlertRow[] }>(
+      `with opened as (
+         insert into alert (kind, threshold_id, threshold_version, node_id, point_id, severity, title, body, tripped_at, value, earlier)
+         values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) returning *
+       ), told as (insert into alert_event (alert_id, what) select id, ? from opened)
+       select * from opened`,
+      [
+        alert.kind,
+        alert.threshold?.id ?? null,
+        alert.threshold?.version ?? null,
+        alert.node.id,
+        alert.point?.id ?? null,
+        alert.severity,
+        alert.title,
+        alert.text,
+        new Date(alert.trippedAt),
+        alert.value,
+        alert.earlier,
+        alert.earlier ? 'happened earlier' : 'tripped',
+      ],
+    );
+    const [row] = rows;
     if (!row) throw new Error('an alert was not written');
-    await trx('alert_event').insert({ alert_id: row.id, what: alert.earlier ? 'happened earlier' : 'tripped' });
     const view = alertView({ ...row, node: alert.node.name });
     this.openAlerts.set(alert.key, view);
     return view;
@@ -227,8 +233,11 @@ export class Ledger implements Outputs {
   private async closeAlert(trx: Transaction, key: string, at: number, why: string): Promise<Alert | null> {
     const open = this.openAlerts.get(key);
     if (!open) return null;
-    await trx('alert').where({ id: open.id }).update({ cleared_at: new Date(at), cleared_why: why });
-    await trx('alert_event').insert({ alert_id: open.id, what: why });
+    await trx.raw(
+      `with closed as (update alert set cleared_at = ?, cleared_why = ? where id = ? returning id)
+       insert into alert_event (alert_id, what) select id, ? from closed`,
+      [new Date(at), why, open.id, why],
+    );
     this.openAlerts.delete(key);
     return { ...open, clearedAt: at, clearedWhy: why };
   }
@@ -272,18 +281,16 @@ export class Ledger implements Outputs {
       notAfter: effect.at + leaseSeconds * 1000,
       reason: effect.reason,
     };
-    await trx('command').insert({
-      id: command.id,
-      point_id: effect.output.id,
-      value: command.value,
-      lease_seconds: leaseSeconds,
-      issued: new Date(command.issued),
-      not_after: new Date(command.notAfter),
-      reason: command.reason,
-    });
+    const body = { node: effect.output.node.name, command };
+    const { rows } = await trx.raw<{ rows: { id: number }[] }>(
+      `with told as (
+         insert into command (id, point_id, value, lease_seconds, issued, not_after, reason) values (?, ?, ?, ?, ?, ?, ?)
+       ) insert into outbox (kind, body) values ('command', ?) returning id`,
+      [command.id, effect.output.id, command.value, leaseSeconds, new Date(command.issued), new Date(command.notAfter), command.reason, JSON.stringify(body)],
+    );
     this.commands.set(effect.output.id, { on: effect.on, at: effect.at });
     this.waiting.set(effect.output.id, command);
-    return this.post(trx, 'command', { node: effect.output.node.name, command });
+    return { id: rows[0]?.id ?? 0, kind: 'command', body, attempts: 0 };
   }
 
   private async message(trx: Transaction, alert: Alert, now: number): Promise<OutboxItem[]> {
@@ -299,12 +306,9 @@ export class Ledger implements Outputs {
 
   private async toHandset(trx: Transaction, part: Omit<HandsetMessage, 'id' | 'to' | 'sentAt'>, now: number): Promise<OutboxItem[]> {
     if (this.handset === null) return [];
-    return [await this.post(trx, 'message', { id: randomUUID(), to: 'duty keeper', sentAt: now, ...part })];
-  }
-
-  private async post(trx: Transaction, kind: OutboxItem['kind'], body: OutboxItem['body']): Promise<OutboxItem> {
-    const [row] = (await trx('outbox').insert({ kind, body: JSON.stringify(body) }).returning('id')) as { id: number }[];
-    return { id: row?.id ?? 0, kind, body, attempts: 0 } as OutboxItem;
+    const body: HandsetMessage = { id: randomUUID(), to: 'duty keeper', sentAt: now, ...part };
+    const [row] = (await trx('outbox').insert({ kind: 'message', body: JSON.stringify(body) }).returning('id')) as { id: number }[];
+    return [{ id: row?.id ?? 0, kind: 'message', body, attempts: 0 }];
   }
 
   private putDemand(demand: Demand): void {

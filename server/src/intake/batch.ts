@@ -1,4 +1,5 @@
 import type { Quality } from '@dewpost/core/alarm';
+import type { Decoded } from '@dewpost/core/wire';
 import type { NodeEntry, PointEntry } from '../site/registry';
 
 /** One `up` message as it arrived from an authenticated node. */
@@ -7,6 +8,8 @@ export interface Received {
   /** JSON text, or a body already parsed (form-encoded posts). */
   body: string | Record<string, unknown>;
   arrivedAt: number;
+  /** What was read from the body. */
+  decoded: Decoded;
 }
 
 export interface Refused {
@@ -38,6 +41,8 @@ export interface Item {
   quality: Quality;
   reason: string | null;
   arrivedAt: number;
+  /** What a derived reading was computed from. */
+  inputs?: readonly Item[];
 }
 
 export const QUALITY_CODE: Record<Quality, number> = { good: 0, suspect: 1, bad: 2 };

@@ -4,32 +4,51 @@ import type { Item } from './batch';
 
 const QUANTITIES = { 'dew-point': dewPointCelsius } as const;
 
-/** Derived points of a node, found once. */
-const derivedPoints = new WeakMap<NodeEntry, PointEntry[]>();
-/** The newest reading of each input of a derived point, for inputs that come in separate messages. */
-const inputs = new WeakMap<PointEntry, Map<string, Item>>();
+/** A derived point with the newest reading of each of its inputs, for inputs that come in separate messages. */
+interface Derivation {
+  point: PointEntry;
+  quantity: keyof typeof QUANTITIES;
+  from: readonly string[];
+  known: (Item | undefined)[];
+}
+const derivations = new WeakMap<NodeEntry, Derivation[]>();
 
 /**
  * Applies the calibration in force (there is none yet: value is raw) and adds the points that are computed from others,
- * once all their inputs of the same instant are known. A derived reading is no better than the worst of its inputs.
+ * once all their inputs of the same instant are known.
  */
 export function convert(items: readonly Item[]): Item[] {
-  return items.flatMap((item) => [item, ...derivedFrom(item)]);
+  const all: Item[] = [];
+  for (const item of items) {
+    all.push(item);
+    for (const derivation of derivationsOf(item.point.node)) {
+      const derived = derive(derivation, item);
+      if (derived) all.push(derived);
+    }
+  }
+  return all;
 }
 
-function derivedFrom(item: Item): Item[] {
-  const { node } = item.point;
-  const points = derivedPoints.get(node) ?? [...node.points.values()].filter((point) => point.body.derived !== null);
-  derivedPoints.set(node, points);
-  return points.flatMap((point): Item[] => {
+function derivationsOf(node: NodeEntry): readonly Derivation[] {
+  const known = derivations.get(node);
+  if (known) return known;
+  const made = [...node.points.values()].flatMap((point): Derivation[] => {
     const rule = point.body.derived;
-    if (!rule?.from.includes(item.point.name)) return [];
-    const known = inputs.get(point) ?? new Map<string, Item>();
-    inputs.set(point, known.set(item.point.name, item));
-    const values = rule.from.map((name) => known.get(name));
-    if (values.some((value) => value?.at !== item.at)) return [];
-    const [a, b] = values.map((value) => value?.value ?? NaN);
-    const value = QUANTITIES[rule.quantity](a ?? NaN, b ?? NaN);
-    return value === null ? [] : [{ ...item, point, raw: value, value, flags: values.reduce((bits, v) => bits | (v?.flags ?? 0), 0) }];
+    return rule ? [{ point, quantity: rule.quantity, from: rule.from, known: rule.from.map(() => undefined) }] : [];
   });
+  derivations.set(node, made);
+  return made;
+}
+
+function derive({ point, quantity, from, known }: Derivation, item: Item): Item | null {
+  const place = from.indexOf(item.point.name);
+  if (place === -1) return null;
+  known[place] = item;
+  let flags = 0;
+  for (const input of known) {
+    if (input?.at !== item.at) return null;
+    flags |= input.flags;
+  }
+  const value = QUANTITIES[quantity](known[0]?.value ?? NaN, known[1]?.value ?? NaN);
+  return value === null ? null : { ...item, point, raw: value, value, flags, inputs: known.filter((input) => input !== undefined) };
 }

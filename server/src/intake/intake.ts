@@ -1,8 +1,9 @@
 import type { Logger } from 'pino';
 import { emptyVerdict, type Received, type Verdict } from './batch';
+import { decode } from './decode';
 import { takeIn, type PipelineParts } from './pipeline';
 
-export const LIMITS = { perNode: 64, inAll: 20_000, uncommittedMs: 10_000, batchMessages: 400 } as const;
+export const LIMITS = { perNode: 64, inAll: 20_000, uncommittedMs: 10_000, batchMessages: 1000 } as const;
 
 interface Waiting {
   received: Received;
@@ -38,7 +39,9 @@ export class Intake {
   ) {}
 
   /** Resolves once every record of the message is stored or refused. Rejects with `PressureError` only. */
-  add(received: Received): Promise<Verdict> {
+  add(message: Omit<Received, 'decoded'>): Promise<Verdict> {
+    // Read here, while the batch before is being written: the database and this process work side by side.
+    const received: Received = { ...message, decoded: decode(message) };
     const node = received.node.name;
     const mine = this.perNode.get(node) ?? 0;
     if (this.stopping || mine >= LIMITS.perNode || this.uncommitted >= LIMITS.inAll) {

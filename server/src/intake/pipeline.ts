@@ -11,7 +11,6 @@ import { nodeView, type NodeEntry, type Registry } from '../site/registry';
 import { admit } from './admit';
 import { emptyVerdict, type Item, type Received, type Verdict } from './batch';
 import { convert } from './convert';
-import { decode } from './decode';
 import { judge } from './judge';
 import { store } from './store';
 
@@ -34,11 +33,10 @@ export async function takeIn(parts: PipelineParts, messages: readonly Received[]
   const verdicts = messages.map(emptyVerdict);
   const draft = new Draft(engine.state);
 
-  const decoded = decode(messages, verdicts);
-  const admitted = admit(messages, verdicts, decoded, draft);
+  const admitted = admit(messages, verdicts, draft);
   const converted = convert(admitted);
   const judged = judge(converted, verdicts, draft);
-  await ensureMonths(database, new Set(judged.map((item) => item.at)));
+  await ensureMonths(database, judged);
 
   const heard = [...new Set(messages.map((message) => message.node))];
   const proved: NodeEntry[] = [];
@@ -53,7 +51,7 @@ export async function takeIn(parts: PipelineParts, messages: readonly Received[]
       faults.push({ node: threshold.point.node, level: 'fault', text: `threshold ${threshold.id} could not be evaluated: ${String(error)}` });
     });
     await writeNodeLog(trx, [...faults, ...refusalLines(messages, verdicts), ...conflictLines(kept.conflicts)]);
-    await trx('node').whereIn('id', heard.map((node) => node.id)).update({ heard_at: new Date(now) });
+    await noteHeard(trx, heard, now);
     return engine.record(trx, draft, [...fromReadings, ...heardAgain(engine, heard, now)], now);
   });
 
@@ -65,6 +63,16 @@ export async function takeIn(parts: PipelineParts, messages: readonly Received[]
   for (const fault of faults) parts.log.error({ node: fault.node.name }, fault.text);
   engine.announce(recorded, tell(stored, heard));
   return verdicts;
+}
+
+/** How far the time a node was last heard, as the database has it, may lie behind: it only serves a server that starts. */
+const HEARD_BEHIND_MS = 10_000;
+
+async function noteHeard(trx: Transaction, heard: readonly NodeEntry[], now: number): Promise<void> {
+  const stale = heard.filter((node) => now - node.heardNotedAt >= HEARD_BEHIND_MS);
+  if (stale.length === 0) return;
+  await trx('node').whereIn('id', stale.map((node) => node.id)).update({ heard_at: new Date(now) });
+  for (const node of stale) node.heardNotedAt = now;
 }
 
 function remember(draft: Draft, item: Item): void {

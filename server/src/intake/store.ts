@@ -15,39 +15,69 @@ const keyOf = (point: number, at: number): string => `${point} ${at}`;
  */
 export async function store(trx: Transaction, items: readonly Item[], verdicts: readonly Verdict[]): Promise<Stored> {
   if (items.length === 0) return { items: [], conflicts: [] };
-  const result = await trx.raw<{ rows: { point_id: number; at: number }[] }>(
+  const result = await trx.raw<{ rowCount: number }>(
     `insert into reading (point_id, at, raw, value, quality, flags, reason)
-     select point_id, to_timestamp(at / 1000.0), raw, value, quality, flags, reason
-     from unnest(?::int[], ?::float8[], ?::float8[], ?::float8[], ?::smallint[], ?::smallint[], ?::smallint[])
-       as t(point_id, at, raw, value, quality, flags, reason)
-     on conflict do nothing
-     returning point_id, round(extract(epoch from at) * 1000)::float8 as at`,
-    [
-      items.map((item) => item.point.id),
-      items.map((item) => item.at),
-      items.map((item) => item.raw),
-      items.map((item) => item.value),
-      items.map((item) => QUALITY_CODE[item.quality]),
-      items.map((item) => item.flags),
-      items.map((item) => Math.max(0, REASON_CODE.findIndex((reason) => reason === item.reason))),
-    ],
+     select point_id, to_timestamp((?::float8 + after) / 1000.0), raw, value, marks & 3, (marks >> 2) & 15, marks >> 6
+     from unnest(?::int[], ?::float8[], ?::float8[], ?::float8[], ?::int[]) as t(point_id, after, raw, value, marks)
+     on conflict do nothing`,
+    columnsOf(items),
   );
-  const fresh = new Set(result.rows.map((row) => keyOf(row.point_id, row.at)));
+  // Nearly always everything is new, and then the rows need not come back to say so.
+  if (result.rowCount === items.length) {
+    for (const item of items) countIn(verdicts, item, 'stored');
+    return { items: [...items], conflicts: [] };
+  }
+  const fresh = await freshOf(trx, items);
   const first = new Map<string, Item>();
   const doubles: Item[] = [];
   for (const item of items) {
     const key = keyOf(item.point.id, item.at);
-    // What is computed here beside a record is not something the node sent.
-    const verdict = item.point.body.kind === 'derived' ? undefined : verdicts[item.message];
     if (fresh.has(key) && !first.has(key)) {
       first.set(key, item);
-      if (verdict) verdict.stored++;
+      countIn(verdicts, item, 'stored');
     } else {
       doubles.push(item);
-      if (verdict) verdict.duplicates++;
+      countIn(verdicts, item, 'duplicates');
     }
   }
   return { items: [...first.values()], conflicts: await conflictsAmong(trx, doubles) };
+}
+
+/**
+ * The batch as array parameters, as PostgreSQL writes them: numbers need none of the driver's quoting, which would be half the
+ * cost of intake. Times count from the first (ms), and quality, flags and reason travel in one number: less text to write and read.
+ */
+function columnsOf(items: readonly Item[]): [number, string, string, string, string, string] {
+  const base = items[0]?.at ?? 0;
+  let [points, times, raws, values, marks] = ['', '', '', '', ''];
+  for (const item of items) {
+    const comma = points === '' ? '' : ',';
+    points += comma + item.point.id;
+    times += comma + (item.at - base);
+    raws += comma + item.raw;
+    values += comma + item.value;
+    marks += comma + (QUALITY_CODE[item.quality] | (item.flags << 2) | (reasonCode(item.reason) << 6));
+  }
+  return [base, `{${points}}`, `{${times}}`, `{${raws}}`, `{${values}}`, `{${marks}}`];
+}
+
+const reasonCode = (reason: Item['reason']): number => (reason === null ? 0 : Math.max(0, REASON_CODE.findIndex((name) => name === reason)));
+
+/** What is computed here beside a record is not something the node sent: it is not counted. */
+function countIn(verdicts: readonly Verdict[], item: Item, what: 'stored' | 'duplicates'): void {
+  const verdict = item.point.body.kind === 'derived' ? undefined : verdicts[item.message];
+  if (verdict) verdict[what]++;
+}
+
+/** Which of these were inserted by this very transaction. */
+async function freshOf(trx: Transaction, items: readonly Item[]): Promise<Set<string>> {
+  const rows = await trx.raw<{ rows: { point_id: number; at: number }[] }>(
+    `select r.point_id, t.at from unnest(?::int[], ?::float8[]) as t(point_id, at)
+     join reading r on r.point_id = t.point_id and r.at = to_timestamp(t.at / 1000.0)
+     where r.xmin = pg_current_xact_id()::xid`,
+    [items.map((item) => item.point.id), items.map((item) => item.at)],
+  );
+  return new Set(rows.rows.map((row) => keyOf(row.point_id, row.at)));
 }
 
 async function conflictsAmong(trx: Transaction, doubles: readonly Item[]): Promise<Stored['conflicts']> {

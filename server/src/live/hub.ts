@@ -12,7 +12,7 @@ type Listener = (frame: Frame) => void;
 const FRAME_MS = 250;
 /** About four minutes of frames, and at most this many readings, are kept for reconnecting pages. */
 const KEPT_FRAMES = 1000;
-const KEPT_READINGS = 200_000;
+const KEPT_READINGS = 60_000;
 
 /**
  * Changes out. Events are gathered into frames of 250 ms; frames are numbered `{boot}-{sequence}` and kept for a while, so

@@ -100,8 +100,8 @@ export class Outbox {
     const expired = Date.now() > command.notAfter;
     const sent = !expired && this.parts.sendCommand(node, command);
     if (sent) await this.settle(item, { done_at: new Date() });
-    else if (expired) await this.settle(item, { failed_at: new Date(), error: 'expired before the node could be reached' });
-    else await this.settle(item, { next_try_at: new Date(Date.now() + POLL_MS), error: 'the node is not connected' });
+    // Never kept for later: a demand that still stands is told anew when the node is back. A node that posts fetches it itself.
+    else await this.settle(item, { failed_at: new Date(), error: expired ? 'expired before the node could be reached' : 'the node was not connected' });
   }
 
   private async sendMessage(item: Extract<OutboxItem, { kind: 'message' }>): Promise<void> {

@@ -58,7 +58,7 @@ export class Nodes {
       .update({ hello: JSON.stringify(hello), hardware_id: node.hardwareId, state: node.state, heard_at: new Date() });
     node.heardAt = Date.now();
     await this.log(node, 'info', `started: ${hello.firmware}, ${hello.resetReason}${hello.rssiDbm === undefined ? '' : `, ${hello.rssiDbm} dBm`}`);
-    this.parts.engine.restarted(node);
+    this.parts.engine.linkBack(node);
     await this.onHello(node);
     this.tell(node);
   }
@@ -76,8 +76,11 @@ export class Nodes {
   presence(node: NodeEntry, connected: boolean): void {
     if (node.connected === connected) return;
     node.connected = connected;
-    if (connected) this.tell(node);
-    else this.parts.engine.linkLost(node);
+    if (connected) {
+      this.parts.engine.linkBack(node);
+      this.tell(node);
+    }
+    if (!connected) this.parts.engine.linkLost(node);
   }
 
   /** What a running node is told over the air: its intervals and guards. */

@@ -16,6 +16,8 @@ export interface NodeEntry {
   oldKeyDigest: Buffer | null;
   keySealed: string | null;
   heardAt: number | null;
+  /** When that was last written to the database. */
+  heardNotedAt: number;
   hello: HelloMessage | null;
   hardwareId: string | null;
   revision: number;
@@ -170,6 +172,7 @@ function entryOf(row: NodeRow): NodeEntry {
     oldKeyDigest: row.old_key_digest,
     keySealed: row.key_sealed,
     heardAt: row.heard_at?.getTime() ?? null,
+    heardNotedAt: row.heard_at?.getTime() ?? 0,
     hello: row.hello,
     hardwareId: row.hardware_id,
     revision: row.revision,
