@@ -1,7 +1,7 @@
 // npm run screenshots: current pictures of the main views, from the demo data, into docs/screenshots/.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { openBrowser, openPage, press, shows, until } from '../e2e/browser.mjs';
+import { fill, openBrowser, openPage, press, shows } from '../e2e/browser.ts';
 import { buildStale, ensurePackages, ensureSystem } from './lib/prepare.mjs';
 import { freePort, root } from './lib/run.mjs';
 import { startStack } from './lib/stack.mjs';
@@ -19,7 +19,6 @@ const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 try {
   const { page, faults } = await openPage(browser);
   const shot = async (name) => {
-    await until(page, () => !document.querySelector('.cdk-overlay-backdrop-showing.leaving'));
     await pause(700);
     await page.screenshot({ path: join(out, `${name}.png`) });
     console.log(name);
@@ -35,7 +34,7 @@ try {
   await pause(12_000);
   await shot('watch');
   await press(page, 'Share');
-  await page.type('#share-label', 'Harvest visitors');
+  await fill(page, '#share-label', 'Harvest visitors');
   await press(page, 'Make link');
   await shows(page, 'Made just now');
   const shared = await page.$eval('#share-address', (element) => element.textContent);
@@ -51,8 +50,8 @@ try {
   await shot('respond-thresholds');
   await press(page, 'New threshold');
   await page.waitForSelector('#t-setpoint');
-  await page.type('#t-setpoint', '60');
-  await page.type('#t-deadband', '4');
+  await fill(page, '#t-setpoint', '60');
+  await fill(page, '#t-deadband', '4');
   await shot('respond-new-threshold');
   await page.goto(`${stack.address}/respond/relays`);
   await shows(page, 'outputs,');
@@ -65,13 +64,11 @@ try {
   await shot('plan');
   await press(page, 'New nodes');
   await page.waitForSelector('#n-pattern');
-  await page.$eval('#n-room', (field) => (field.value = ''));
-  await page.type('#n-room', 'Proving room');
-  await page.$eval('#n-pattern', (field) => (field.value = ''));
-  await page.type('#n-pattern', 'proving-{n}');
+  await fill(page, '#n-room', 'Proving room');
+  await fill(page, '#n-pattern', 'proving-{n}');
   await shot('plan-new-nodes');
   await press(page, 'Make 3 nodes');
-  await shows(page, 'proving-3');
+  await shows(page, '4 to write');
   await page.evaluate(() => fetch('/standins/mishaps', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ what: 'port', port: 2, kind: 'passphrase' }) }));
   await press(page, 'Write nodes');
   await shows(page, 'The network refused the passphrase', 60_000);

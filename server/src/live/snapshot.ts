@@ -70,7 +70,8 @@ export async function snapshotFor(parts: Parts, me: Me): Promise<Snapshot> {
 export async function sharedSnapshotFor(parts: Parts, share: { dashboard: string; endsAt: number }): Promise<SharedSnapshot> {
   const live = parts.hub.id;
   const { registry, engine, database } = parts;
-  const points = dashboardPoints(registry, share.dashboard) ?? [];
+  // What has never measured says nothing to an onlooker.
+  const points = (dashboardPoints(registry, share.dashboard) ?? []).filter((point) => point.node.state === 'proved');
   const ids = new Set(points.map((point) => point.id));
   return {
     live,

@@ -1,5 +1,5 @@
 import type { Severity } from '@dewpost/contract';
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { afterRenderEffect, ChangeDetectionStrategy, Component, computed, ElementRef, inject } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
 import { NavigationEnd, Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -52,6 +52,15 @@ export class StageLine {
   );
   protected readonly here = computed(() => STAGES.findIndex((stage) => this.url().split('?')[0]?.split('/')[1] === stage));
   protected readonly ticks = Array.from({ length: 30 }, (_, k) => `M${40 + ((k - 2) * PITCH) / 5} 56v-${(k - 2) % 5 === 0 ? 9 : 4}`).join('');
+
+  constructor() {
+    const host = inject<ElementRef<HTMLElement>>(ElementRef);
+    // On a phone the line is longer than the screen: the stage one is at stays in sight.
+    afterRenderEffect(() => {
+      this.here();
+      host.nativeElement.querySelector('a.here')?.scrollIntoView({ block: 'nearest', inline: 'center' });
+    });
+  }
 
   protected title(stage: string): string {
     return stage.charAt(0).toUpperCase() + stage.slice(1);
