@@ -1,1 +1,4 @@
 export * from './format';
+export * from './rounding';
+export * from './time';
+export * from './units';

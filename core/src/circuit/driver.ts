@@ -1,0 +1,14 @@
+/** Coil current, mA. */
+export const coilMilliamps = (volts: number, ohms: number): number => (1000 * volts) / ohms;
+
+/** Base resistor of a saturated transistor, Ω: (Vdrive − Vbe)·β/Ic, β the forced gain (10 to 20). Take the next lower preferred value. */
+export const baseResistorOhms = (driveVolts: number, baseEmitterVolts: number, coilMilliamps: number, forcedGain: number): number =>
+  ((driveVolts - baseEmitterVolts) * forcedGain * 1000) / coilMilliamps;
+
+export type LoadKind = 'resistive' | 'inductive' | 'motor' | 'lamp' | 'dc';
+
+/** Share of a contact's resistive rating that each kind of load may use. Common practice, no source. */
+export const CONTACT_DERATING: Record<LoadKind, number> = { resistive: 0.75, inductive: 0.4, motor: 0.2, lamp: 0.1, dc: 0.3 };
+
+/** Amperes that a contact rated `ratedAmps` (resistive) may switch of this kind of load. Common practice, no source. */
+export const contactAmps = (ratedAmps: number, kind: LoadKind): number => ratedAmps * CONTACT_DERATING[kind];

@@ -1,0 +1,4 @@
+export * from './divider';
+export * from './driver';
+export * from './preferred';
+export * from './pull-up';

@@ -1,0 +1,2 @@
+export * from './credentials';
+export * from './ipv4';

@@ -1,0 +1,4 @@
+export * from './charge';
+export * from './solar';
+export * from './sun';
+export * from './timer-resistor';

@@ -1,0 +1,3 @@
+export * from './channel';
+export * from './link';
+export * from './path-loss';

@@ -1,0 +1,2 @@
+export * from './mqtt-bytes';
+export * from './storage';
