@@ -1,9 +1,19 @@
 import { dewPointCelsius } from '@dewpost/core/air';
 import { FLAG } from '../intake/batch';
-import type { Transaction } from '../database/connect';
+import * as z from 'zod';
+import type { Database, Transaction } from '../database/connect';
 import { ensureMonths } from '../database/partitions';
-import type { Database } from '../database/connect';
-import type { Scenario } from './scenario';
+
+/** What the day before the demo was like at a node: means, swing over the day, and a quicker cycle of the humidity. */
+export const yesterdaySchema = z.object({
+  celsius: z.number(),
+  dayCelsius: z.number(),
+  percent: z.number(),
+  dayPercent: z.number(),
+  cyclePercent: z.number(),
+  cycleSeconds: z.number().positive(),
+});
+type Yesterday = z.infer<typeof yesterdaySchema>;
 
 const STEP_MS = 120_000;
 const DAY_MS = 86_400_000;
@@ -15,7 +25,7 @@ function chance(seed: number): () => number {
 }
 
 /** One invented reading of each quantity: a slow swing over the day, a quicker one over the room's own cycle, and noise. */
-function air(room: NonNullable<Scenario['nodes'][number]['yesterday']>, at: number, random: () => number): { celsius: number; percent: number } {
+function air(room: Yesterday, at: number, random: () => number): { celsius: number; percent: number } {
   const day = Math.sin(((at % DAY_MS) / DAY_MS - 0.375) * 2 * Math.PI);
   const cycle = (at % (room.cycleSeconds * 1000)) / (room.cycleSeconds * 1000);
   // Falls most of the cycle and is brought back quickly, as a humidified room does.
@@ -25,11 +35,11 @@ function air(room: NonNullable<Scenario['nodes'][number]['yesterday']>, at: numb
 }
 
 /** Writes the day before `now` for nodes whose scenario has one; its readings carry the flag `imported`. */
-export async function writeYesterday(database: Database, trx: Transaction, scenario: Scenario, pointId: (node: string, name: string) => number, now: number): Promise<void> {
+export async function writeYesterday(database: Database, trx: Transaction, nodes: readonly { id: string; yesterday?: Yesterday }[], pointId: (node: string, name: string) => number, now: number): Promise<void> {
   const until = Math.floor((now - 60_000) / STEP_MS) * STEP_MS;
   const times = Array.from({ length: DAY_MS / STEP_MS }, (_, i) => until - DAY_MS + (i + 1) * STEP_MS);
   await ensureMonths(database, times.map((at) => ({ at })));
-  for (const [n, { id, yesterday }] of scenario.nodes.entries()) {
+  for (const [n, { id, yesterday }] of nodes.entries()) {
     if (!yesterday) continue;
     const random = chance(n + 1);
     const rows = times.flatMap((at) => {

@@ -9,7 +9,7 @@ import type { Database } from '../database/connect';
 import { climatePost } from '../site/catalogue';
 import { ensureRoom, makeNodes } from '../site/make-nodes';
 import { outputsOf } from '../site/nodes';
-import { writeYesterday } from './history';
+import { writeYesterday, yesterdaySchema } from './history';
 
 const seconds = z.number().nonnegative();
 
@@ -27,16 +27,7 @@ export const scenarioSchema = z.object({
     restSeconds: seconds,
     stuckAfterSeconds: z.number().positive(),
   }),
-  nodes: z.array(
-    z.object({
-      id: z.string(),
-      room: z.string(),
-      /** What the day before the demo was like there: means, swing over the day, and a quicker cycle of the humidity. */
-      yesterday: z
-        .object({ celsius: z.number(), dayCelsius: z.number(), percent: z.number(), dayPercent: z.number(), cyclePercent: z.number(), cycleSeconds: z.number().positive() })
-        .optional(),
-    }),
-  ),
+  nodes: z.array(z.object({ id: z.string(), room: z.string(), yesterday: yesterdaySchema.optional() })),
   planned: z.array(z.object({ id: z.string(), room: z.string() })),
   thresholds: z.array(
     z.object({
@@ -85,7 +76,7 @@ export async function loadScenario(
       if (!found) throw new Error(`the scenario names ${node} ${name}, which does not exist`);
       return found.id;
     };
-    await writeYesterday(database, trx, scenario, pointId, Date.now());
+    await writeYesterday(database, trx, scenario.nodes, pointId, Date.now());
     for (const { node, point, output, ...rule } of scenario.thresholds) {
       const [row] = (await trx('threshold').insert({ point_id: pointId(node, point), version: 1 }).returning('id')) as { id: number }[];
       const stored = {

@@ -79,7 +79,7 @@ export class Engine {
    * changed are written.
    */
   async record(trx: Transaction, draft: Draft, effects: readonly Effect[], now: number): Promise<Recorded> {
-    const { registry, shard } = this.parts;
+    const { registry } = this.parts;
     const recorded = await this.ledger.record(trx, effects, now);
     const settled = await this.ledger.record(trx, settleOutputs(registry, draft, this.ledger, now, this.startedAt), now);
     await this.keepState(trx, draft);
