@@ -8,7 +8,7 @@ const shared = {
   '^@dewpost/core/(.*)$': '<rootDir>/core/src/$1/index.ts',
   '^@dewpost/contract$': '<rootDir>/contract/src/index.ts',
 };
-const esmOnly = ['aedes', 'aedes-[a-z-]+', 'mqemitter', 'hyperid', 'uuid'].join('|');
+const esmOnly = ['aedes', 'aedes-[a-z-]+', 'mqemitter', 'hyperid', 'uuid', '@noble/hashes'].join('|');
 const common = {
   testEnvironment: 'node',
   moduleFileExtensions: ['ts', 'mts', 'js', 'mjs', 'cjs', 'json', 'node'],

@@ -1,4 +1,4 @@
-import { extraterrestrialMegajoules, hourlyShare, peakSunHours, radiationFromSunshine } from './sun';
+import { extraterrestrialMegajoules, hourlyShares, peakSunHours, radiationFromSunshine } from './sun';
 
 /** Energy of a panel in a day, Wh: Wp·PSH·η. η 0.5 to 0.7 for small systems: common practice. */
 export const panelWattHours = (wattsPeak: number, sunHours: number, efficiency: number): number => wattsPeak * sunHours * efficiency;
@@ -59,9 +59,8 @@ export function simulateSolarYear(site: SolarSite, plan: SolarPlan): SolarYear {
       const sunshine = site.sunshine[monthOfDay(day)] ?? 0.4;
       const ground = radiationFromSunshine(extraterrestrialMegajoules(site.latitude, day), sunshine, 1);
       const energy = panelWattHours(plan.panelWatts, peakSunHours(ground), plan.efficiency);
-      for (let hour = 0; hour < 24; hour++) {
-        const gain = energy === 0 ? 0 : energy * hourlyShare(site.latitude, day, hour);
-        charge += gain - load;
+      for (const share of hourlyShares(site.latitude, day)) {
+        charge += energy * share - load;
         if (charge < 0) {
           hoursFlat++;
           charge = 0;

@@ -41,12 +41,12 @@ export const radiationFromTemperatures = (maxCelsius: number, minCelsius: number
 /** Peak sun hours, h at 1 kW/m², of a day's radiation at the ground. */
 export const peakSunHours = (megajoules: number): number => megajoules / 3.6;
 
-/** Share of the day's radiation that falls within the hour from `hour` (0 to 23, solar time), by the sun's height; the hours add up to 1. */
-export function hourlyShare(latitude: number, day: number, hour: number): number {
+/** Share of the day's radiation that falls within each hour (0 to 23, solar time), by the sun's height; they add up to 1, or are all 0 in the polar night. */
+export function hourlyShares(latitude: number, day: number): number[] {
   const phi = radians(latitude);
   const delta = declinationRadians(day);
-  const height = (h: number): number => Math.max(0, Math.sin(phi) * Math.sin(delta) + Math.cos(phi) * Math.cos(delta) * Math.cos(((h + 0.5 - 12) * Math.PI) / 12));
-  let sum = 0;
-  for (let h = 0; h < 24; h++) sum += height(h);
-  return sum === 0 ? 0 : height(hour) / sum;
+  const [base, swing] = [Math.sin(phi) * Math.sin(delta), Math.cos(phi) * Math.cos(delta)];
+  const heights = Array.from({ length: 24 }, (_, hour) => Math.max(0, base + swing * Math.cos(((hour - 11.5) * Math.PI) / 12)));
+  const sum = heights.reduce((total, height) => total + height, 0);
+  return heights.map((height) => (sum === 0 ? 0 : height / sum));
 }

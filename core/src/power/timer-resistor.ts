@@ -35,7 +35,7 @@ export function timerSeconds(ohms: number, set: number): number | null {
 export function periodOfResistor(ohms: number): number | null {
   for (const [i, row] of ROWS.entries()) {
     const seconds = timerSeconds(ohms, i + 1);
-    if (seconds !== null && seconds > row.above && seconds <= row.upTo) return seconds;
+    if (seconds !== null && seconds > row.above * (1 - 1e-6) && seconds <= row.upTo * (1 + 1e-6)) return seconds;
   }
   return null;
 }

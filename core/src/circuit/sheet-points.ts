@@ -1,0 +1,78 @@
+import type { Guards, ReadBack } from '../wire';
+import type { SheetDraft } from './draft';
+import type { Catalogue } from './profile';
+
+/** A point that follows from a part, with a name that is its own within the node. */
+export interface DraftPoint {
+  readonly name: string;
+  readonly label: string;
+  readonly kind: 'measured' | 'derived' | 'switched';
+  readonly unit: string;
+  readonly min: number;
+  readonly max: number;
+  readonly decimals: number;
+  readonly physicalMin: number;
+  readonly physicalMax: number;
+  readonly spikeStep: number | null;
+  readonly stuckAfterSeconds: number | null;
+  readonly derived: { readonly quantity: 'dew-point'; readonly from: string[] } | null;
+  readonly output: { readonly guards: Guards; readonly leaseSeconds: number; readonly readBack: ReadBack; readonly caution: string } | null;
+  /** The part it comes from. */
+  readonly ref: string;
+}
+
+/** A sensor that repeats a value to the last digit for this many reports is stuck: common practice, not for contacts and counters. */
+const STUCK_REPORTS = 60;
+const LEASE_SECONDS = 60;
+
+/**
+ * The points of a sheet: what its parts measure and switch, the dew point where one part gives temperature and humidity. A name
+ * that comes twice gets a number.
+ */
+export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoint[] {
+  const points: DraftPoint[] = [];
+  const names = new Map<string, number>();
+  const nameFor = (wanted: string): { name: string; suffix: string } => {
+    const count = (names.get(wanted) ?? 0) + 1;
+    names.set(wanted, count);
+    return count === 1 ? { name: wanted, suffix: '' } : { name: `${wanted}-${count}`, suffix: ` ${count}` };
+  };
+  for (const place of draft.parts) {
+    const profile = catalogue.parts.get(place.part);
+    if (!profile) continue;
+    const own = new Map<string, string>();
+    for (const point of profile.points) {
+      const { name, suffix } = nameFor(point.name);
+      own.set(point.name, name);
+      const counts = point.max - point.min <= 1 && point.decimals === 0;
+      points.push({ ...point, name, label: point.label + suffix, kind: 'measured', stuckAfterSeconds: counts ? null : STUCK_REPORTS * draft.reportSeconds, derived: null, output: null, ref: place.ref });
+    }
+    const [temperature, humidity] = [own.get('temperature'), own.get('humidity')];
+    if (temperature && humidity) {
+      const { name, suffix } = nameFor('dew-point');
+      const air = profile.points.find((point) => point.name === 'temperature');
+      points.push({ name, label: `Dew point${suffix}`, kind: 'derived', unit: '°C', min: air?.min ?? 0, max: air?.max ?? 40, decimals: 1, physicalMin: -60, physicalMax: 60, spikeStep: null, stuckAfterSeconds: null, derived: { quantity: 'dew-point', from: [temperature, humidity] }, output: null, ref: place.ref });
+    }
+    if (profile.output) {
+      const wanted = place.load?.name ? place.load.name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '') : profile.output.point;
+      const { name, suffix } = nameFor(wanted || profile.output.point);
+      points.push({
+        name, label: (place.load?.name || profile.output.label) + suffix, kind: 'switched', unit: '', min: 0, max: 1, decimals: 0, physicalMin: 0, physicalMax: 1, spikeStep: null, stuckAfterSeconds: null, derived: null, ref: place.ref,
+        output: { guards: profile.output.guards, leaseSeconds: LEASE_SECONDS, readBack: profile.output.readBack, caution: profile.cautions.join(' ') || 'It may start by itself.' },
+      });
+    }
+  }
+  return points;
+}
+
+/** Every caution of a sheet once: of its parts, its supply, and of wiring itself. */
+export function cautionsOf(draft: SheetDraft, catalogue: Catalogue): string[] {
+  const supply = catalogue.supplies.get(draft.supply);
+  return [
+    ...new Set([
+      'Fit the antenna before power. One supply at a time. Unplug before rewiring.',
+      ...(supply?.cautions ?? []),
+      ...draft.parts.flatMap((place) => catalogue.parts.get(place.part)?.cautions ?? []),
+    ]),
+  ];
+}
