@@ -1,3 +1,4 @@
+import { boardProfileSchema, partProfileSchema, profileSchema, sheetDraftSchema, supplyProfileSchema } from '@dewpost/core/circuit';
 import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
@@ -25,7 +26,7 @@ export const sheetPointSchema = z.object({
 });
 export type SheetPoint = z.infer<typeof sheetPointSchema>;
 
-export const wireSchema = z.object({ from: z.string(), to: z.string(), through: z.string() });
+export const wireSchema = z.object({ from: z.string(), to: z.string(), colour: z.string().default(''), through: z.string() });
 
 export const buildSheetBodySchema = z.object({
   board: z.string(),
@@ -35,14 +36,22 @@ export const buildSheetBodySchema = z.object({
   reportSeconds: z.number().positive(),
   points: z.array(sheetPointSchema),
   cautions: z.array(z.string()),
+  /** What it was drawn from; `null`: a sheet that ships ready-made. */
+  draft: sheetDraftSchema.nullable().default(null),
+  /** How its checks stood when it was saved. */
+  checks: z.object({ fails: z.number().int(), warns: z.number().int() }).default({ fails: 0, warns: 0 }),
 });
 export type BuildSheetBody = z.infer<typeof buildSheetBodySchema>;
+/** The same before defaults are filled in. */
+export type BuildSheetInput = z.input<typeof buildSheetBodySchema>;
 
 export const buildSheetSchema = z.object({
   slug: z.string(),
   name: z.string(),
   version: z.number().int(),
   nodes: z.number().int(),
+  /** Nodes of it that run an older version. */
+  behind: z.number().int(),
   body: buildSheetBodySchema,
 });
 export type BuildSheet = z.infer<typeof buildSheetSchema>;
@@ -95,7 +104,27 @@ export const networkSchema = z.object({ name: z.string(), passphraseSet: z.boole
 
 const byId = z.object({ id: z.string().max(64) });
 
+export const catalogueReplySchema = z.object({ boards: z.array(boardProfileSchema), parts: z.array(partProfileSchema), supplies: z.array(supplyProfileSchema), own: z.array(z.string()) });
+
 export const plan = {
+  catalogue: endpoint({ method: 'get', path: '/api/v1/catalogue', door: 'account', summary: 'Profiles of boards, parts and supplies; `own` names those that were added here', reply: catalogueReplySchema }),
+  addProfile: endpoint({
+    method: 'post',
+    path: '/api/v1/catalogue',
+    door: 'maker',
+    summary: 'Add a profile of one’s own, or replace one; errors name the path and what is expected there',
+    body: profileSchema,
+    reply: z.object({ id: z.string() }),
+  }),
+  removeProfile: endpoint({ method: 'delete', path: '/api/v1/catalogue/:id', door: 'maker', summary: 'Remove a profile of one’s own; one that ships comes back as it was', params: z.object({ id: z.string().max(64) }) }),
+  saveSheet: endpoint({
+    method: 'post',
+    path: '/api/v1/build-sheets',
+    door: 'maker',
+    summary: 'Save a drawn build sheet; under a name that exists it becomes its next version',
+    body: z.object({ name: z.string().trim().min(1, 'the sheet needs a name').max(80), draft: sheetDraftSchema }),
+    reply: buildSheetSchema,
+  }),
   sheets: endpoint({
     method: 'get',
     path: '/api/v1/build-sheets',

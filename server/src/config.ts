@@ -19,6 +19,7 @@ const environmentSchema = z.object({
   DEWPOST_HANDSET_URL: z.url().optional(),
   DEWPOST_DEMO: z.enum(['0', '1']).default('0'),
   DEWPOST_WEB_DIR: z.string().default('web/dist/browser'),
+  DEWPOST_CATALOGUE_DIR: z.string().default('catalogue'),
   DEWPOST_SECRET_KEY: z.string().regex(/^[0-9a-f]{64}$/, '64 hexadecimal digits').optional(),
   DEWPOST_NODE_POSTS_PER_SECOND: z.coerce.number().int().positive().default(100),
   DEWPOST_CONNECTIONS_PER_ADDRESS: z.coerce.number().int().positive().default(512),
@@ -38,6 +39,7 @@ export interface Config {
   handsetUrl: string | null;
   demo: boolean;
   webDirectory: string;
+  catalogueDirectory: string;
   secretKey: string | null;
   nodePostsPerSecond: number;
   connectionsPerAddress: number;
@@ -70,6 +72,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     handsetUrl: env.DEWPOST_HANDSET_URL ?? null,
     demo: env.DEWPOST_DEMO === '1',
     webDirectory: resolve(env.DEWPOST_WEB_DIR),
+    catalogueDirectory: resolve(env.DEWPOST_CATALOGUE_DIR),
     secretKey: env.DEWPOST_SECRET_KEY ?? null,
     nodePostsPerSecond: env.DEWPOST_NODE_POSTS_PER_SECOND,
     connectionsPerAddress: env.DEWPOST_CONNECTIONS_PER_ADDRESS,

@@ -20,6 +20,7 @@ import { nodeRoutes, readMessage } from './intake/node-routes';
 import { Hub } from './live/hub';
 import { liveRoutes } from './live/routes';
 import { Outbox } from './outbox/outbox';
+import { Profiles, readProfiles } from './plan/profiles';
 import { planRoutes } from './plan/routes';
 import { ensureDemoFirmware } from './provision/firmware';
 import { provisionRoutes } from './provision/routes';
@@ -141,7 +142,8 @@ export async function startServer(config: Config): Promise<RunningServer> {
     }, next);
   };
   let hosts: ReadonlySet<string> = new Set();
-  const parts = { database, config, registry, site, hub, engine, sessions, shares, vault, runs, status };
+  const profiles = new Profiles(database, readProfiles(config.catalogueDirectory));
+  const parts = { database, config, profiles, registry, site, hub, engine, sessions, shares, vault, runs, status };
   const app = makeApp({
     log,
     hosts: () => hosts,

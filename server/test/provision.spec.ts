@@ -55,3 +55,40 @@ describe('writing a node', () => {
     expect((await begin('nobody')).status).toBe(404);
   });
 });
+
+describe('build sheets that check themselves', () => {
+  const draft = {
+    board: 'wifi-dual-bare', supply: 'aa-lithium-2', reportSeconds: 900, eventsPerDay: 4, outdoors: false, cableMetres: 0.5, fixed: {}, dividers: {},
+    parts: [{ ref: 'air', part: 'climate-i2c' }, { ref: 'door', part: 'contact-pulse' }],
+  };
+  it('a drawn sheet becomes points, wires and cautions; a changed one the next version, and its nodes are behind', async () => {
+    const first = (await house.maker.post('/api/v1/build-sheets', { name: 'Loft post', draft })).body;
+    expect(first).toMatchObject({ slug: 'loft-post', version: 1, nodes: 0, behind: 0, body: { checks: { fails: 0 } } });
+    expect(first.body.points.map((p: { name: string }) => p.name)).toEqual(['temperature', 'humidity', 'dew-point', 'open']);
+    expect(first.body.wiring.length).toBeGreaterThan(6);
+    await house.maker.post('/api/v1/nodes', { id: 'sheet-1', room: 'Grain loft', buildSheet: 'loft-post' });
+    const second = (await house.maker.post('/api/v1/build-sheets', { name: 'Loft post', draft: { ...draft, reportSeconds: 1800 } })).body;
+    expect(second).toMatchObject({ version: 2, nodes: 1, behind: 1 });
+    expect((await house.maker.get('/api/v1/build-sheets')).body.find((s: { slug: string }) => s.slug === 'climate-post').body.draft.parts).toHaveLength(2);
+  });
+  it('nodes are not made from a sheet that fails its checks', async () => {
+    const failing = { ...draft, board: 'wifi-dual-38', supply: 'usb', parts: [{ ref: 'echo', part: 'level-ultrasonic' }] };
+    expect((await house.maker.post('/api/v1/build-sheets', { name: 'Race level', draft: failing })).body.body.checks.fails).toBe(1);
+    const refused = await house.maker.post('/api/v1/nodes', { id: 'sheet-2', room: 'Wheel pit', buildSheet: 'race-level' });
+    expect([refused.status, refused.body.detail]).toEqual([422, expect.stringMatching(/fails 1 of its checks: mend them under Plan/)]);
+    expect((await house.keeper.post('/api/v1/build-sheets', { name: 'X', draft })).status).toBe(403);
+    expect((await house.maker.post('/api/v1/build-sheets', { name: '<!>', draft })).status).toBe(422);
+    expect((await house.maker.post('/api/v1/build-sheets', { name: 'No board', draft: { ...draft, board: 'none' } })).body.detail).toMatch(/catalogue has no none/);
+  });
+  it('a profile of one’s own is taken, used and removed; a wrong one is refused with path and expectation', async () => {
+    const { parts } = (await house.maker.get('/api/v1/catalogue')).body;
+    const probe = { ...parts.find((p: { id: string }) => p.id === 'soil-analog'), id: 'my-probe', name: 'My own soil probe' };
+    expect((await house.maker.post('/api/v1/catalogue', probe)).body).toEqual({ id: 'my-probe' });
+    expect((await house.maker.get('/api/v1/catalogue')).body.own).toEqual(['my-probe']);
+    expect((await house.maker.post('/api/v1/build-sheets', { name: 'Mine', draft: { ...draft, parts: [{ ref: 'a', part: 'my-probe' }] } })).status).toBe(200);
+    const wrong = await house.maker.post('/api/v1/catalogue', { ...probe, supplyVolts: [3.3] });
+    expect([wrong.status, wrong.body.errors[0].path]).toEqual([422, expect.stringContaining('supplyVolts')]);
+    expect((await house.maker.call('DELETE', '/api/v1/catalogue/my-probe')).status).toBe(200);
+    expect((await house.maker.call('DELETE', '/api/v1/catalogue/my-probe')).status).toBe(404);
+  });
+});

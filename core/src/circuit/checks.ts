@@ -163,7 +163,7 @@ function checkVoltsAndCurrents(bench: Bench): void {
   const { board, supply, parts } = bench;
   const [low, high] = supply.volts;
   if (low < board.supplyVolts[0] || high > board.supplyVolts[1]) {
-    add(bench, { id: 'supply-volts', verdict: 'fail', title: 'The supply does not suit the board', figure: `${formatNumber(low, 1)} to ${formatNumber(high, 1)} V`, limit: `${formatNumber(board.supplyVolts[0], 1)} to ${formatNumber(board.supplyVolts[1], 1)} V`, reason: high > board.supplyVolts[1] ? 'More than the board’s input takes: put a step-down between.' : 'Towards its end the supply falls below what the board needs.', at: '' });
+    add(bench, { id: 'supply-volts', verdict: high <= board.supplyVolts[1] && (supply.battery?.lowRestedVolts ?? 0) >= board.supplyVolts[0] ? 'warn' : 'fail', title: 'The supply does not suit the board', figure: `${formatNumber(low, 1)} to ${formatNumber(high, 1)} V`, limit: `${formatNumber(board.supplyVolts[0], 1)} to ${formatNumber(board.supplyVolts[1], 1)} V`, reason: high > board.supplyVolts[1] ? 'More than the board’s input takes: put a step-down between.' : 'Towards its end the supply falls below what the board needs: that charge is lost.', at: '' });
   }
   for (const { place, profile } of parts) {
     for (const terminal of profile.terminals) {

@@ -232,4 +232,11 @@ create table provision_step (
 create index provision_step_run on provision_step (run_id, id);
 `,
   },
+  {
+    name: '002-catalogue',
+    sql: `
+-- Profiles that people added or changed; those that ship are files.
+create table catalogue_entry (id text primary key, body jsonb not null, made_by text not null, made_at timestamptz not null default now());
+`,
+  },
 ];

@@ -5,13 +5,15 @@ import type { Database } from '../database/connect';
 import { bind } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
-import { currentSheets, makeNodes } from '../site/make-nodes';
+import { makeNodes } from '../site/make-nodes';
+import type { Profiles } from './profiles';
+import { saveSheet, sheetViews } from './sheets';
 import { readNodeLog, writeNodeLog } from '../site/node-log';
 import { nodeView, pointView, type NodeEntry, type Registry } from '../site/registry';
 
 /** Build sheets, rooms, nodes and the network they are written for. */
-export function planRoutes(parts: { database: Database; registry: Registry; vault: Vault; hub: Hub }): Router {
-  const { database, registry, vault, hub } = parts;
+export function planRoutes(parts: { database: Database; registry: Registry; vault: Vault; hub: Hub; profiles: Profiles }): Router {
+  const { database, registry, vault, hub, profiles } = parts;
   const router = Router();
 
   const find = (id: string): NodeEntry => {
@@ -34,9 +36,22 @@ export function planRoutes(parts: { database: Database; registry: Registry; vaul
   };
 
   bind(router, plan.sheets, async () => {
-    const counts = new Map<string, number>();
-    for (const node of registry.nodes.values()) counts.set(node.sheet, (counts.get(node.sheet) ?? 0) + 1);
-    return (await currentSheets(database)).map((sheet) => ({ ...sheet, nodes: counts.get(sheet.name) ?? 0 }));
+    return sheetViews(database);
+  });
+  bind(router, plan.saveSheet, async ({ body, me }) => {
+    const slug = await saveSheet(database, await profiles.catalogue(), body.name, body.draft);
+    const saved = (await sheetViews(database)).find((sheet) => sheet.slug === slug);
+    if (!saved) throw new Error(`sheet ${slug} was saved by ${me?.name ?? ''} and cannot be read`);
+    return saved;
+  });
+  bind(router, plan.catalogue, () => profiles.reply());
+  bind(router, plan.addProfile, async ({ body, me }) => {
+    await profiles.put(body, me?.name ?? '');
+    return { id: body.id };
+  });
+  bind(router, plan.removeProfile, async ({ params }) => {
+    await profiles.remove(params.id);
+    return {};
   });
   bind(router, plan.rooms, async () => (await database('room').orderBy('id').select('slug', 'name')) as { slug: string; name: string }[]);
   bind(router, plan.nodes, () => [...registry.nodes.values()].map(nodeView));

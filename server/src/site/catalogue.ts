@@ -1,4 +1,4 @@
-import type { BuildSheetBody } from '@dewpost/contract';
+import type { BuildSheetInput } from '@dewpost/contract';
 import type { Database } from '../database/connect';
 
 export interface SheetTiming {
@@ -23,7 +23,7 @@ export const BUILDING_TIMING: SheetTiming = {
 };
 
 /** The first build sheet: a mains-fed climate node with a humidifier relay. */
-export function climatePost(timing: SheetTiming): BuildSheetBody {
+export function climatePost(timing: SheetTiming): BuildSheetInput {
   const measured = { kind: 'measured' as const, derived: null, output: null, stuckAfterSeconds: timing.stuckAfterSeconds };
   return {
     board: 'Wi-Fi board, dual core, 38 pins',
@@ -41,6 +41,20 @@ export function climatePost(timing: SheetTiming): BuildSheetBody {
       { from: 'pin 34', to: 'relay read-back contact', through: '10 kΩ down to GND' },
     ],
     reportSeconds: timing.reportSeconds,
+    draft: {
+      board: 'wifi-dual-38',
+      supply: 'usb',
+      reportSeconds: timing.reportSeconds,
+      eventsPerDay: 0,
+      outdoors: false,
+      cableMetres: 0.5,
+      parts: [
+        { ref: 'air', part: 'climate-i2c' },
+        { ref: 'relay', part: 'relay-1', load: { name: 'Humidifier', kind: 'motor', amps: 0.4, safe: 'off', machine: 'none', protectedBy: '' } },
+      ],
+      fixed: { 'i2c-1.data': '21', 'i2c-1.clock': '22', 'relay.in': '26' },
+      dividers: {},
+    },
     points: [
       { ...measured, name: 'temperature', label: 'Air temperature', unit: '°C', min: 0, max: 40, decimals: 1, physicalMin: -40, physicalMax: 85, spikeStep: 8 },
       { ...measured, name: 'humidity', label: 'Humidity', unit: '%', min: 20, max: 100, decimals: 1, physicalMin: 0, physicalMax: 100, spikeStep: 25 },

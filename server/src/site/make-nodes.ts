@@ -56,6 +56,10 @@ export async function makeNodes(
     throw new ProblemError(409, 'Name taken', `There is a node named ${taken.map((row) => row.name).join(', ')} already: choose another name.`);
   }
   const sheet = await findSheet(trx, wanted.buildSheet);
+  const { fails = 0 } = sheet.body.checks ?? {};
+  if (fails > 0) {
+    throw new ProblemError(422, 'Sheet fails', `${sheet.name}, version ${sheet.version}, fails ${fails} of its checks: mend them under Plan before nodes are made from it.`);
+  }
   const room = await ensureRoom(trx, wanted.room);
   const keys = new Map(wanted.ids.map((id) => [id, randomToken()]));
   const rows = (await trx('node')
