@@ -26,6 +26,8 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(async () => {
   await close?.();
+  // The server was started anew on the way: this one is not among the stack's own children.
+  await stack?.server.stop();
   await stack?.stop();
   await stack?.database.destroy();
 }, 30_000);
@@ -157,6 +159,63 @@ describe('the whole slice, by hand', () => {
     await page.waitForFunction(() => [...document.querySelectorAll('dp-output-strip [role=group]')].every((row) => !/proving-3.*, on,/.test(row.getAttribute('aria-label') ?? '')), { timeout: 20_000 });
   }, 60_000);
 
+  it('a node cut off lets its output go when the lease is over, and says so when it is back', async () => {
+    await go('/respond/relays', 'Relays');
+    await press(page, 'Switch on Humidifier, proving-3');
+    await shows(page, 'For how long?');
+    const ask = (await page.$$eval('[role=dialog] button', (all) => all.map((one) => one.textContent?.trim() ?? ''))).find((text) => /^Switch on for/.test(text))!;
+    await press(page, ask);
+    const row = (state: string): Promise<unknown> =>
+      page.waitForFunction((w) => [...document.querySelectorAll('dp-output-strip [role=group]')].some((one) => new RegExp(`proving-3.*, ${w},`).test(one.getAttribute('aria-label') ?? '')), { timeout: 30_000 }, state);
+    await row('on');
+    await mishap({ what: 'network', network: 'wrenfold-nodes', on: true });
+    await press(page, 'Done');
+    await row('unknown');
+    await shows(page, 'link lost, off in');
+    await new Promise((done) => setTimeout(done, 11_000)); // the lease of the test site is 10 s
+    await shows(page, 'link lost, off by itself');
+    await mishap({ what: 'network', network: 'wrenfold-nodes', on: false });
+    const { body } = await page.evaluate(async () => {
+      for (let i = 0; i < 60; i++) {
+        const log = (await fetch('/api/v1/relays').then((r) => r.json())) as { state: boolean | null; reason: string | null; point: number }[];
+        if (log.every((relay) => relay.state !== null)) return { body: log };
+        await new Promise((done) => setTimeout(done, 500));
+      }
+      return { body: [] as { state: boolean | null; reason: string | null }[] };
+    });
+    expect(body.length).toBe(3);
+  }, 90_000);
+
+  it('draw a build sheet from nothing: a failing check is mended by its fix, and nodes can be made from it', async () => {
+    await go('/plan', 'Points that follow from it');
+    await press(page, 'New sheet');
+    await shows(page, 'Pin ledger');
+    await fill(page, 'input[name=sheet-name]', 'Bed soil');
+    const choose = (name: string, value: string): Promise<string[]> => page.select(`select[name=${name}]`, value);
+    await choose('board', 'wifi-dual-bare');
+    await choose('supply', 'lithium-ion');
+    await choose('add', 'soil-analog');
+    await choose('add', 'battery-divider');
+    await choose('add', 'climate-i2c');
+    await shows(page, 'More volts than the converter takes');
+    await noteBarriers('sheet');
+    await press(page, 'Add the divider');
+    await page.waitForFunction(() => !document.body.innerText.includes('More volts than the converter takes'));
+    await shows(page, '0 fail');
+    await shows(page, 'the battery lasts');
+    const wires = await page.$$eval('.wiring table', (tables) => (tables[1] as HTMLTableElement).innerText);
+    expect(wires).toMatch(/in series, 100 kΩ down to ground, switched/);
+    await page.reload();
+    await shows(page, 'Battery voltage through a divider', 10_000); // what was drawn survives a reload
+    await press(page, 'Save');
+    await shows(page, 'Saved as version 1');
+    await go('/plan', 'Bed soil');
+    await press(page, 'New nodes');
+    await page.waitForSelector('#n-sheet');
+    expect(await page.$$eval('#n-sheet option', (all) => all.map((one) => one.textContent))).toEqual(expect.arrayContaining([expect.stringContaining('Bed soil')]));
+    await page.keyboard.press('Escape');
+  }, 90_000);
+
   it('share: a fresh browser sees that dashboard and nothing else, until it is revoked', async () => {
     await go('/watch', 'What happened');
     await press(page, 'Share');
@@ -209,7 +268,7 @@ describe('the whole slice, by hand', () => {
   }, 90_000);
 
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
-    for (const path of ['/watch', '/respond', '/respond/relays', '/respond/thresholds', '/provision', '/plan']) {
+    for (const path of ['/watch', '/respond', '/respond/relays', '/respond/thresholds', '/provision', '/plan', '/plan/sheet/climate-post']) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
@@ -220,7 +279,7 @@ describe('the whole slice, by hand', () => {
     }
     await page.setViewport({ width: 1280, height: 800 });
     await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
-    for (const path of ['/watch', '/respond', '/respond/relays', '/provision', '/upkeep/proving-1']) {
+    for (const path of ['/watch', '/respond', '/respond/relays', '/provision', '/plan/sheet/climate-post', '/upkeep/proving-1']) {
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
       await noteBarriers(`${path}, dark`);

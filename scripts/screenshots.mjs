@@ -62,6 +62,21 @@ try {
   await page.goto(`${stack.address}/plan`);
   await shows(page, 'Points that follow');
   await shot('plan');
+  await page.evaluate(() =>
+    localStorage.setItem(
+      'dewpost.sheet-draft.new',
+      JSON.stringify({ name: '', draft: {
+        board: 'wifi-dual-bare', supply: 'aa-4', reportSeconds: 900, eventsPerDay: 6, outdoors: true, cableMetres: 1.5, fixed: {}, dividers: {},
+        parts: [{ ref: 'air', part: 'climate-i2c' }, { ref: 'bed-1', part: 'soil-analog' }, { ref: 'bed-2', part: 'soil-analog' }, { ref: 'cell', part: 'battery-divider' }, { ref: 'door', part: 'reed-closed' }],
+      } }),
+    ),
+  );
+  await page.goto(`${stack.address}/plan/sheet/new`);
+  await shows(page, 'Pin ledger');
+  await fill(page, 'input[name=sheet-name]', 'Bed soil and air');
+  await shot('plan-new-sheet');
+  await page.evaluate(() => localStorage.removeItem('dewpost.sheet-draft.new'));
+  await page.goto(`${stack.address}/plan`);
   await press(page, 'New nodes');
   await page.waitForSelector('#n-pattern');
   await fill(page, '#n-room', 'Proving room');

@@ -1,7 +1,8 @@
 import { plan, type SheetPoint } from '@dewpost/contract';
 import { formatDuration } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, resource } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Plus, TriangleAlert } from 'lucide';
 import { Api, messageOf } from '../data/api';
@@ -12,7 +13,7 @@ import { openNewNodes } from '../shell/new-nodes';
 /** Build sheets: what a kind of node is made of, how it is wired and which points follow from it. */
 @Component({
   selector: 'dp-sheets',
-  imports: [Icon],
+  imports: [Icon, RouterLink],
   templateUrl: './sheets.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -23,7 +24,9 @@ export class Sheets {
   private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   protected readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
-  protected readonly sheet = computed(() => (this.sheets.hasValue() ? (this.sheets.value()[0] ?? null) : null));
+  private readonly picked = signal<string | null>(null);
+  protected readonly all = computed(() => (this.sheets.hasValue() ? this.sheets.value() : []));
+  protected readonly sheet = computed(() => this.all().find((sheet) => sheet.slug === this.picked()) ?? this.all()[0] ?? null);
   protected readonly problem = computed(() => (this.sheets.error() ? messageOf(this.sheets.error()) : null));
 
   protected range(point: SheetPoint): string {
@@ -36,6 +39,9 @@ export class Sheets {
     const span = (seconds: number): string => formatDuration(seconds * 1000);
     const run = guards.maxRunSeconds === null ? '' : `, runs at most ${span(guards.maxRunSeconds)}`;
     return `fail-safe off, lease ${leaseSeconds} s, on at least ${span(guards.minOnSeconds)}, off at least ${span(guards.minOffSeconds)}${run}; ${readBack} read back`;
+  }
+  protected pick(slug: string): void {
+    this.picked.set(slug);
   }
   protected make(): void {
     openNewNodes(this.dialogs);

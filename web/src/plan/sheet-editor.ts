@@ -1,0 +1,219 @@
+import { plan, type BuildSheet } from '@dewpost/contract';
+import { catalogueOf, cautionsOf, checkSheet, energyOf, pinSuits, pointsOfSheet, wiringOf, type Check, type DraftPart, type PartProfile, type SheetDraft } from '@dewpost/core/circuit';
+import { formatDuration, formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Router, RouterLink } from '@angular/router';
+import { Plus, Printer, TriangleAlert, X } from 'lucide';
+import { Api, ApiError, messageOf } from '../data/api';
+import { Icon } from '../parts/icon';
+import { letterOf, PinLedger } from './pin-ledger';
+
+const EMPTY: SheetDraft = { board: 'wifi-dual-38', supply: 'usb', reportSeconds: 60, eventsPerDay: 0, outdoors: false, cableMetres: 0.5, parts: [], fixed: {}, dividers: {} };
+const SHORTEST = 1;
+const LONGEST = 21_600;
+const KEPT = 'dewpost.sheet-draft';
+const FILLS = ['var(--spruce)', 'var(--s7)', 'var(--rule)', 'var(--env)', 'var(--hair)'];
+const DAYS_PER_MONTH = 30.44;
+
+/** The same sequence every time, so that a figure does not flicker while nothing changes. */
+function steadyChance(): () => number {
+  let state = 20_261;
+  return () => (state = (state * 16_807) % 2_147_483_647) / 2_147_483_647;
+}
+
+/** Draws one build sheet: parts, pins found by search, checks as they stand, and how long a battery lasts. */
+@Component({
+  selector: 'dp-sheet-editor',
+  imports: [FormsModule, Icon, PinLedger, RouterLink],
+  templateUrl: './sheet-editor.html',
+  styleUrl: './sheet-editor.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SheetEditor {
+  private readonly api = inject(Api);
+  private readonly router = inject(Router);
+  protected readonly icons = { Plus, Printer, TriangleAlert, X };
+  /** Which sheet is drawn on; `new` begins one. */
+  readonly slug = input('new');
+  protected readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
+  private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
+  protected readonly catalogue = computed(() => (this.profiles.hasValue() ? catalogueOf([...this.profiles.value().boards, ...this.profiles.value().parts, ...this.profiles.value().supplies]) : catalogueOf([])));
+  protected readonly loaded = computed(() => this.profiles.hasValue() && this.sheets.hasValue());
+  protected readonly problem = computed(() => (this.profiles.error() ? messageOf(this.profiles.error()) : this.sheets.error() ? messageOf(this.sheets.error()) : null));
+  protected readonly before = signal<BuildSheet | null>(null);
+  protected readonly name = signal('');
+  protected readonly draft = signal<SheetDraft>(EMPTY);
+  private readonly past = signal<SheetDraft[]>([]);
+  protected readonly canUndo = computed(() => this.past().length > 0);
+  protected readonly saving = signal(false);
+  protected readonly said = signal<string | null>(null);
+  protected readonly opened = signal<string | null>(null);
+  protected readonly showPassed = signal(false);
+
+  protected readonly board = computed(() => this.catalogue().boards.get(this.draft().board) ?? null);
+  protected readonly supply = computed(() => this.catalogue().supplies.get(this.draft().supply) ?? null);
+  private readonly checked = computed(() => checkSheet(this.draft(), this.catalogue()));
+  protected readonly assignment = computed(() => this.checked().assignment);
+  protected readonly wrong = computed(() => this.checked().checks.filter((check) => check.verdict !== 'pass'));
+  protected readonly allChecks = computed(() => this.checked().checks);
+  protected readonly passed = computed(() => this.checked().checks.filter((check) => check.verdict === 'pass'));
+  protected readonly fails = computed(() => this.wrong().filter((check) => check.verdict === 'fail').length);
+  protected readonly points = computed(() => pointsOfSheet(this.draft(), this.catalogue()));
+  protected readonly cautions = computed(() => cautionsOf(this.draft(), this.catalogue()));
+  protected readonly wires = computed(() => {
+    const [board, assignment] = [this.board(), this.assignment()];
+    return board && assignment ? wiringOf(this.draft(), board, this.catalogue(), assignment) : [];
+  });
+  protected readonly rows = computed(() => this.draft().parts.map((place, i) => ({ place, letter: letterOf(i), profile: this.catalogue().parts.get(place.part) ?? null })));
+  protected readonly price = computed(() => (this.board()?.price ?? 0) + (this.supply()?.price ?? 0) + this.rows().reduce((sum, row) => sum + (row.profile?.price ?? 0), 0));
+  protected readonly groups = computed(() => {
+    const groups = new Map<string, PartProfile[]>();
+    for (const part of this.catalogue().parts.values()) groups.set(part.group, [...(groups.get(part.group) ?? []), part]);
+    return [...groups].map(([name, parts]) => ({ name, parts }));
+  });
+  protected readonly boards = computed(() => [...this.catalogue().boards.values()]);
+  protected readonly supplies = computed(() => [...this.catalogue().supplies.values()]);
+  protected readonly pinsUsed = computed(() => `${this.assignment()?.pins.size ?? 0} of ${this.board()?.pins.filter((pin) => pin.reserved === null).length ?? 0} free pins used`);
+  protected readonly energy = computed(() => energyOf(this.draft(), this.catalogue(), steadyChance()));
+  protected readonly bar = computed(() => {
+    let x = 0;
+    return (this.energy()?.shares ?? []).map((share, i) => {
+      const part = { ...share, x, width: share.share * 560, fill: FILLS[i % FILLS.length] ?? 'var(--rule)' };
+      x += part.width;
+      return part;
+    });
+  });
+  protected readonly perDay = computed(() => ((this.energy()?.averageMilliamps ?? 0) * 24));
+  protected readonly lines = computed(() =>
+    (this.assignment()?.lines ?? []).map((line) => ({
+      line,
+      pin: this.assignment()?.pins.get(line.id) ?? '',
+      kept: this.draft().fixed[line.id] ?? '',
+      suits: (this.board()?.pins ?? []).filter((pin) => pinSuits(this.board() as NonNullable<ReturnType<typeof this.board>>, line, pin)).map((pin) => pin.name),
+    })),
+  );
+  /** What reporting less often, or events fewer, would bring: computed, not promised. */
+  protected readonly proposals = computed(() => {
+    const energy = this.energy();
+    if (!energy?.days) return [];
+    const now = energy.days.likely;
+    return [2, 4]
+      .map((times) => Math.min(LONGEST, this.draft().reportSeconds * times))
+      .filter((seconds, i, all) => seconds > this.draft().reportSeconds && all.indexOf(seconds) === i)
+      .flatMap((reportSeconds) => {
+        const then = energyOf({ ...this.draft(), reportSeconds }, this.catalogue(), steadyChance())?.days?.likely ?? now;
+        return then > now * 1.1 ? [{ reportSeconds, text: `Report every ${this.span(reportSeconds)}`, life: this.life(then) }] : [];
+      });
+  });
+
+  constructor() {
+    let begun = '';
+    effect(() => {
+      if (!this.sheets.hasValue() || begun === this.slug()) return;
+      begun = this.slug();
+      const found = this.sheets.value().find((sheet) => sheet.slug === this.slug()) ?? null;
+      this.before.set(found);
+      this.past.set([]);
+      // What was drawn and not saved survives a reload.
+      const kept = localStorage.getItem(`${KEPT}.${this.slug()}`);
+      const { name, draft } = kept ? (JSON.parse(kept) as { name: string; draft: SheetDraft }) : { name: found?.name ?? '', draft: found?.body.draft ?? EMPTY };
+      this.name.set(name);
+      this.draft.set(draft);
+    });
+  }
+
+  protected change(part: Partial<SheetDraft>): void {
+    this.replace({ ...this.draft(), ...part });
+  }
+  protected replace(next: SheetDraft): void {
+    this.past.update((past) => [...past, this.draft()].slice(-50));
+    this.keep(next);
+  }
+  protected undo(): void {
+    const last = this.past().at(-1);
+    if (!last) return;
+    this.past.update((past) => past.slice(0, -1));
+    this.keep(last);
+  }
+  protected add(id: string): void {
+    if (!this.catalogue().parts.has(id)) return;
+    const stem = id.split('-')[0] ?? 'part';
+    const taken = new Set(this.draft().parts.map((place) => place.ref));
+    let ref = stem;
+    for (let n = 2; taken.has(ref); n++) ref = `${stem}-${n}`;
+    this.change({ parts: [...this.draft().parts, { ref, part: id }] });
+    if (this.catalogue().parts.get(id)?.output) this.opened.set(ref);
+  }
+  protected remove(ref: string): void {
+    const without = <V>(record: Record<string, V>): Record<string, V> => Object.fromEntries(Object.entries(record).filter(([id]) => !id.startsWith(`${ref}.`)));
+    this.change({ parts: this.draft().parts.filter((place) => place.ref !== ref), fixed: without(this.draft().fixed), dividers: without(this.draft().dividers) });
+  }
+  protected loadFor(place: DraftPart): NonNullable<DraftPart['load']> {
+    return place.load ?? { name: '', kind: 'resistive', amps: 0.5, safe: 'off', machine: 'none', protectedBy: '' };
+  }
+  protected setLoad(place: DraftPart, part: Partial<NonNullable<DraftPart['load']>>): void {
+    this.change({ parts: this.draft().parts.map((one) => (one.ref === place.ref ? { ...one, load: { ...this.loadFor(place), ...part } } : one)) });
+  }
+  protected keepPin(line: string, pin: string): void {
+    const { [line]: _, ...rest } = this.draft().fixed;
+    this.change({ fixed: pin === '' ? rest : { ...rest, [line]: pin } });
+  }
+  /** The interval on a slider of a thousand steps, each the same factor. */
+  protected readonly slider = computed(() => Math.round((1000 * Math.log(this.draft().reportSeconds / SHORTEST)) / Math.log(LONGEST / SHORTEST)));
+  protected slide(step: number): void {
+    const seconds = SHORTEST * (LONGEST / SHORTEST) ** (step / 1000);
+    const steps = [1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600, 900, 1200, 1800, 3600, 7200, 10_800, 21_600];
+    this.change({ reportSeconds: steps.reduce((a, b) => (Math.abs(Math.log(b / seconds)) < Math.abs(Math.log(a / seconds)) ? b : a)) });
+  }
+  protected span(seconds: number): string {
+    return formatDuration(seconds * 1000);
+  }
+  protected life(days: number): string {
+    return days < 90 ? `${formatNumber(days)} days` : days < 2 * 365 ? `${formatNumber(days / DAYS_PER_MONTH)} months` : `${formatNumber(days / 365.25, 1)} years`;
+  }
+  protected number(value: number, decimals = 0): string {
+    return formatNumber(value, decimals);
+  }
+  protected mark(check: Check): string {
+    return check.verdict === 'fail' ? 'Fails' : check.verdict === 'warn' ? 'Warns' : 'Passes';
+  }
+  protected print(): void {
+    window.print();
+  }
+  protected csv(): void {
+    const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
+    const lines = [['from', 'to', 'colour', 'through'], ...this.wires().map((wire) => [wire.from, wire.to, wire.colour, wire.through])].map((row) => row.map(cell).join(','));
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([`${lines.join('\r\n')}\r\n`], { type: 'text/csv' }));
+    link.download = `${this.slug() === 'new' ? 'wiring' : this.slug()}.csv`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  }
+
+  protected async save(): Promise<void> {
+    this.saving.set(true);
+    this.said.set(null);
+    try {
+      const saved = await this.api.call(plan.saveSheet, { body: { name: this.name().trim(), draft: this.draft() } });
+      localStorage.removeItem(`${KEPT}.${this.slug()}`);
+      this.before.set(saved);
+      this.said.set(`Saved as version ${saved.version}${saved.behind > 0 ? `; ${saved.behind} nodes still run an older one` : ''}.`);
+      if (this.slug() !== saved.slug) await this.router.navigate(['/plan/sheet', saved.slug]);
+    } catch (error) {
+      this.said.set(error instanceof ApiError ? error.message : messageOf(error));
+    } finally {
+      this.saving.set(false);
+    }
+  }
+
+  protected rename(name: string): void {
+    this.name.set(name);
+    this.keep(this.draft());
+  }
+
+  private keep(draft: SheetDraft): void {
+    this.draft.set(draft);
+    localStorage.setItem(`${KEPT}.${this.slug()}`, JSON.stringify({ name: this.name(), draft }));
+  }
+}
