@@ -209,6 +209,10 @@ describe('the whole slice, by hand', () => {
     await shows(page, 'Battery voltage through a divider', 10_000); // what was drawn survives a reload
     await press(page, 'Save');
     await shows(page, 'Saved as version 1');
+    await go('/plan/sums', 'Against buying');
+    // Three nodes at a report a second: 180 messages a minute, far over the cap that the page begins with.
+    await shows(page, 'Over the cap');
+    expect(await page.$eval('.sums', (one) => (one as HTMLElement).innerText)).toMatch(/180\.0 a minute/);
     await go('/plan', 'Bed soil');
     await press(page, 'New nodes');
     await page.waitForSelector('#n-sheet');
@@ -268,7 +272,7 @@ describe('the whole slice, by hand', () => {
   }, 90_000);
 
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
-    for (const path of ['/watch', '/respond', '/respond/relays', '/respond/thresholds', '/provision', '/plan', '/plan/sheet/climate-post']) {
+    for (const path of ['/watch', '/respond', '/respond/relays', '/respond/thresholds', '/provision', '/plan', '/plan/sheet/climate-post', '/plan/sums']) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
@@ -279,7 +283,7 @@ describe('the whole slice, by hand', () => {
     }
     await page.setViewport({ width: 1280, height: 800 });
     await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
-    for (const path of ['/watch', '/respond', '/respond/relays', '/provision', '/plan/sheet/climate-post', '/upkeep/proving-1']) {
+    for (const path of ['/watch', '/respond', '/respond/relays', '/provision', '/plan/sheet/climate-post', '/plan/sums', '/upkeep/proving-1']) {
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
       await noteBarriers(`${path}, dark`);

@@ -76,6 +76,9 @@ try {
   await fill(page, 'input[name=sheet-name]', 'Bed soil and air');
   await shot('plan-new-sheet');
   await page.evaluate(() => localStorage.removeItem('dewpost.sheet-draft.new'));
+  await page.goto(`${stack.address}/plan/sums`);
+  await shows(page, 'Against buying');
+  await shot('plan-sums');
   await page.goto(`${stack.address}/plan`);
   await press(page, 'New nodes');
   await page.waitForSelector('#n-pattern');

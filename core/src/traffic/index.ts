@@ -1,2 +1,3 @@
 export * from './mqtt-bytes';
 export * from './storage';
+export * from './site';

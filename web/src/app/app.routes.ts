@@ -11,6 +11,7 @@ export const routes: Routes = [
     children: [
       { path: '', pathMatch: 'full', redirectTo: 'watch' },
       { path: 'plan', title: 'Plan · Dew Post', loadComponent: () => import('../plan/sheets').then((m) => m.Sheets) },
+      { path: 'plan/sums', title: 'Traffic and cost · Dew Post', loadComponent: () => import('../plan/sums').then((m) => m.Sums) },
       { path: 'plan/sheet/:slug', title: 'Build sheet · Dew Post', loadComponent: () => import('../plan/sheet-editor').then((m) => m.SheetEditor) },
       { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench').then((m) => m.Bench) },
       { path: 'calibrate', title: 'Calibrate · Dew Post', loadComponent: () => import('../calibrate/calibrate').then((m) => m.Calibrate) },

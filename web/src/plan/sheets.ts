@@ -9,11 +9,12 @@ import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { Icon } from '../parts/icon';
 import { openNewNodes } from '../shell/new-nodes';
+import { PlanPages } from './plan-pages';
 
 /** Build sheets: what a kind of node is made of, how it is wired and which points follow from it. */
 @Component({
   selector: 'dp-sheets',
-  imports: [Icon, RouterLink],
+  imports: [Icon, PlanPages, RouterLink],
   templateUrl: './sheets.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })

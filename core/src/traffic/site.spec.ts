@@ -1,0 +1,58 @@
+import fc from 'fast-check';
+import { breakEven, partsList } from '../cost';
+import { burstDelivery, burstyDelivery } from '../radio';
+import { againstCap, megabytesPerMonth, remainingLength, siteTraffic, wireBytesOf, type Sender } from '.';
+
+const node = (id: string, reportSeconds: number, points = 3): Sender => ({ id, reportSeconds, points });
+
+describe('a site’s traffic', () => {
+  it('two nodes that post every 15 s already exceed 100 posts in 15 minutes (common practice)', () => {
+    const cap = { posts: 100, windowSeconds: 900, bytes: 1000 };
+    expect(againstCap([node('a', 15)], cap)).toMatchObject({ posts: 60, fits: true });
+    expect(againstCap([node('a', 15), node('b', 15)], cap)).toMatchObject({ posts: 120, fits: false, slowestFactor: 1.2 });
+  });
+  it('adds up over the nodes', () => {
+    const all = siteTraffic([node('a', 60, 4), node('b', 30, 2)]);
+    expect(all).toMatchObject({ messagesPerMinute: 3, messagesPerDay: 4320, rowsPerDay: 4 * 1440 + 2 * 2880 });
+    expect(all.megabytesPerYear).toBeGreaterThan(200);
+  });
+  it('a connection a post costs more than a standing one, and TLS more than none', () => {
+    const one = node('weir-1', 600);
+    const bytes = (['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'] as const).map((carrier) => wireBytesOf(one, carrier));
+    expect([...bytes].sort((a, b) => a - b)).toEqual(bytes);
+    // Keep-alives of a node that reports rarely outweigh its reports.
+    expect(megabytesPerMonth([node('a', 3600)], 'MQTT')).toBeGreaterThan((24 * 30 * wireBytesOf(node('a', 3600), 'MQTT')) / 1e6);
+  });
+  it('a remaining length comes back from its bytes (MQTT 3.1.1 §2.2.3)', () => {
+    fc.assert(fc.property(fc.integer({ min: 0, max: 268_435_455 }), (n) => {
+      const bytes = remainingLength(n);
+      expect(bytes.reduce((sum, byte, i) => sum + (byte & 127) * 128 ** i, 0)).toBe(n);
+      expect(bytes.every((byte, i) => byte > 127 === i < bytes.length - 1)).toBe(true);
+    }));
+  });
+});
+
+describe('a repeated burst', () => {
+  it('ten copies within one fade are hardly better than one; spaced by seconds they are as good as independent', () => {
+    expect(burstyDelivery(0.3, 2, 10, 0.01)).toBeLessThan(0.75);
+    expect(burstyDelivery(0.3, 2, 4, 60)).toBeCloseTo(burstDelivery(0.3, 4), 3);
+    expect(burstyDelivery(0.3, 2, 1, 1)).toBeCloseTo(0.7, 9);
+  });
+});
+
+describe('what it costs', () => {
+  const batches = [{ nodes: 10, items: [{ name: 'board', price: 5 }, { name: 'sensor', price: 3 }] }, { nodes: 4, items: [{ name: 'board', price: 5 }] }];
+  it('counts every part over all nodes, spares rounded up', () => {
+    expect(partsList(batches, 10)).toEqual([
+      { name: 'board', quantity: 16, price: 5, sum: 80 },
+      { name: 'sensor', quantity: 11, price: 3, sum: 33 },
+    ]);
+    expect(partsList(batches, 0).reduce((sum, line) => sum + line.sum, 0)).toBe(100);
+  });
+  it('pays for itself at once, later by the yearly fees, or never', () => {
+    const buying = { unitPrice: 50, yearlyFee: 12, hoursPerNode: 1, hourlyWorth: 20 };
+    expect(breakEven(113, 14, buying)).toEqual({ savedAtOnce: 307, months: 0 });
+    expect(breakEven(113, 14, { ...buying, hourlyWorth: 60 }).months).toBeCloseTo((253 / 168) * 12, 9);
+    expect(breakEven(113, 14, { ...buying, hourlyWorth: 60, yearlyFee: 0 }).months).toBeNull();
+  });
+});

@@ -1,0 +1,85 @@
+import { publishBytes, wireBytes } from './mqtt-bytes';
+import { heapMegabytesPerYear, rowsPerDay } from './storage';
+
+/** What a node sends: how often, how many points at a time, and how long its id is. */
+export interface Sender {
+  readonly id: string;
+  readonly reportSeconds: number;
+  readonly points: number;
+}
+
+/** Cap of a receiving service: so many posts within any window, all nodes together, and the largest post. */
+export interface ServiceCap {
+  readonly posts: number;
+  readonly windowSeconds: number;
+  readonly bytes: number;
+}
+
+export type Carrier = 'MQTT' | 'MQTT over TLS' | 'HTTP, a connection a post' | 'HTTP over TLS, a connection a post';
+
+const TLS_RECORD = 22; // TLS 1.3 record over AES-GCM
+/** Common practice, no source: headers of a short HTTP request and its answer, opening and closing TCP, a TLS handshake with certificates. */
+const HTTP_HEADERS = 450;
+const TCP_OPEN_CLOSE = 280;
+const TLS_HANDSHAKE = 4000;
+const KEEP_ALIVE_SECONDS = 60;
+
+/** Bytes of one report as SenML: a base name and time once, then a name and a value a point. */
+export const reportBytes = (sender: Sender): number => 30 + sender.id.length + sender.points * 32;
+
+/** Bytes on the wire of one report and its acknowledgement, by how it travels. */
+export function wireBytesOf(sender: Sender, carrier: Carrier): number {
+  const body = reportBytes(sender);
+  const publish = publishBytes(`dp/1/${sender.id}/up`.length, body, 1, null);
+  switch (carrier) {
+    case 'MQTT':
+      return wireBytes(publish, 0, true) + wireBytes(4, 0, true);
+    case 'MQTT over TLS':
+      return wireBytes(publish, TLS_RECORD, true) + wireBytes(4, TLS_RECORD, true);
+    case 'HTTP, a connection a post':
+      return body + HTTP_HEADERS + TCP_OPEN_CLOSE;
+    case 'HTTP over TLS, a connection a post':
+      return body + HTTP_HEADERS + TCP_OPEN_CLOSE + TLS_HANDSHAKE;
+  }
+}
+
+/** Megabytes (decimal) in 30 days of all senders, keep-alives of MQTT included. */
+export function megabytesPerMonth(senders: readonly Sender[], carrier: Carrier): number {
+  const keepAlive = carrier === 'MQTT' ? 2 * wireBytes(2, 0, true) : carrier === 'MQTT over TLS' ? 2 * wireBytes(2, TLS_RECORD, true) : 0;
+  const perDay = senders.reduce((sum, sender) => {
+    const reports = (86_400 / sender.reportSeconds) * wireBytesOf(sender, carrier);
+    // A report within the keep-alive is a sign of life itself.
+    const pings = sender.reportSeconds > KEEP_ALIVE_SECONDS ? (86_400 / KEEP_ALIVE_SECONDS) * keepAlive : 0;
+    return sum + reports + pings;
+  }, 0);
+  return (perDay * 30) / 1e6;
+}
+
+export interface SiteTraffic {
+  readonly messagesPerMinute: number;
+  readonly messagesPerDay: number;
+  readonly rowsPerDay: number;
+  /** Heap of a year, MB, as stored: point, time, raw, value and marks (42 bytes of data a row). */
+  readonly megabytesPerYear: number;
+}
+
+/** Bytes of data in a row of readings: int, timestamp, two doubles, three smallints, an int that is null. */
+const READING_BYTES = 40;
+
+/** What all nodes together send and store. */
+export function siteTraffic(senders: readonly Sender[]): SiteTraffic {
+  const perMinute = senders.reduce((sum, sender) => sum + 60 / sender.reportSeconds, 0);
+  return {
+    messagesPerMinute: perMinute,
+    messagesPerDay: perMinute * 1440,
+    rowsPerDay: senders.reduce((sum, sender) => sum + rowsPerDay(sender.reportSeconds, sender.points, 1), 0),
+    megabytesPerYear: senders.reduce((sum, sender) => sum + heapMegabytesPerYear(sender.reportSeconds, sender.points, 1, READING_BYTES), 0),
+  };
+}
+
+/** How all nodes together stand against a service's cap: posts in its window, the largest post, and the interval that would just do. */
+export function againstCap(senders: readonly Sender[], cap: ServiceCap): { posts: number; fits: boolean; largestBytes: number; largestFits: boolean; slowestFactor: number } {
+  const posts = senders.reduce((sum, sender) => sum + Math.ceil(cap.windowSeconds / sender.reportSeconds), 0);
+  const largestBytes = Math.max(0, ...senders.map(reportBytes));
+  return { posts, fits: posts <= cap.posts, largestBytes, largestFits: largestBytes <= cap.bytes, slowestFactor: Math.max(1, posts / cap.posts) };
+}
