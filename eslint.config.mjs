@@ -4,7 +4,9 @@ import { defineConfig, globalIgnores } from 'eslint/config';
 import tseslint from 'typescript-eslint';
 
 const nodeGlobals = Object.fromEntries(
-  ['process', 'console', 'performance', 'setTimeout', 'clearTimeout', 'setInterval', 'URL', 'Buffer', 'fetch', 'AbortSignal', 'module'].map((name) => [name, 'readonly']),
+  ['process', 'console', 'performance', 'setTimeout', 'clearTimeout', 'setInterval', 'URL', 'Buffer', 'fetch', 'AbortSignal', 'module'].map(
+    (name) => [name, 'readonly'],
+  ),
 );
 /** The core gets its time and its chance from its callers. */
 const CLOCKS = [
@@ -15,7 +17,12 @@ const CLOCKS = [
 export default defineConfig([
   globalIgnores(['**/dist/**', '**/.angular/**', 'dist-types/**', 'node_modules/**', '.data/**', '.cache/**', 'web/public/**']),
   js.configs.recommended,
-  { files: ['**/*.{mjs,cjs,js}'], languageOptions: { globals: { ...nodeGlobals, module: 'writable', document: 'readonly', window: 'readonly', localStorage: 'readonly' } } },
+  {
+    files: ['**/*.{mjs,cjs,js}'],
+    languageOptions: {
+      globals: { ...nodeGlobals, module: 'writable', document: 'readonly', window: 'readonly', localStorage: 'readonly' },
+    },
+  },
   {
     files: ['**/*.ts'],
     extends: [tseslint.configs.recommendedTypeChecked],
@@ -47,10 +54,24 @@ export default defineConfig([
     ignores: ['core/src/**/*.spec.ts'],
     rules: {
       'no-restricted-properties': ['error', ...CLOCKS],
-      'no-restricted-globals': ['error', 'performance', 'setTimeout', 'setInterval', 'crypto', 'process', 'Buffer', 'document', 'window', 'fetch'],
+      'no-restricted-globals': [
+        'error',
+        'performance',
+        'setTimeout',
+        'setInterval',
+        'crypto',
+        'process',
+        'Buffer',
+        'document',
+        'window',
+        'fetch',
+      ],
       'no-restricted-syntax': [
         'error',
-        { selector: "NewExpression[callee.name='Date'][arguments.length=0]", message: 'The core has no clock: take the time as an argument.' },
+        {
+          selector: "NewExpression[callee.name='Date'][arguments.length=0]",
+          message: 'The core has no clock: take the time as an argument.',
+        },
       ],
     },
   },

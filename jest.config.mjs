@@ -1,7 +1,11 @@
 const swc = {
   '^.+\\.(ts|mts|js|mjs)$': [
     '@swc/jest',
-    { jsc: { parser: { syntax: 'typescript', decorators: true }, target: 'es2022' }, module: { type: 'commonjs', ignoreDynamic: false }, sourceMaps: 'inline' },
+    {
+      jsc: { parser: { syntax: 'typescript', decorators: true }, target: 'es2022' },
+      module: { type: 'commonjs', ignoreDynamic: false },
+      sourceMaps: 'inline',
+    },
   ],
 };
 const shared = {
@@ -21,7 +25,11 @@ const common = {
 /** Projects: `core` needs nothing, `server` a PostgreSQL cluster, `e2e` a built stack and Chromium: scripts/test.mjs provides them. */
 export default {
   projects: [
-    { ...common, displayName: 'core', testMatch: ['<rootDir>/core/src/**/*.spec.ts', '<rootDir>/contract/src/**/*.spec.ts', '<rootDir>/standins/src/**/*.spec.ts'] },
+    {
+      ...common,
+      displayName: 'core',
+      testMatch: ['<rootDir>/core/src/**/*.spec.ts', '<rootDir>/contract/src/**/*.spec.ts', '<rootDir>/standins/src/**/*.spec.ts'],
+    },
     { ...common, displayName: 'server', testMatch: ['<rootDir>/server/src/**/*.spec.ts', '<rootDir>/server/test/**/*.spec.ts'] },
     { ...common, displayName: 'e2e', testMatch: ['<rootDir>/e2e/**/*.spec.ts'] },
     {
@@ -33,7 +41,10 @@ export default {
       testMatch: ['<rootDir>/web/src/**/*.spec.ts'],
       moduleNameMapper: { ...shared, '^(\\.{1,2}/.*)\\.js$': '$1' },
       transform: {
-        '^.+\\.(ts|js|mjs|html|svg)$': ['jest-preset-angular', { tsconfig: '<rootDir>/web/tsconfig.spec.json', stringifyContentPathRegex: '\\.(html|svg)$' }],
+        '^.+\\.(ts|js|mjs|html|svg)$': [
+          'jest-preset-angular',
+          { tsconfig: '<rootDir>/web/tsconfig.spec.json', stringifyContentPathRegex: '\\.(html|svg)$' },
+        ],
       },
       transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-.*/))'],
     },

@@ -14,8 +14,21 @@ const ROWS = NODES * PACKS * RECORDS;
 
 const rig = await openRig(NODES);
 for (const node of rig.nodes) {
-  for (const [name, setpoint] of [['temperature', 35], ['humidity', 95]] as const) {
-    await rig.post('/api/v1/thresholds', { point: node.points[name], side: 'high', setpoint, deadband: 1, onDelaySeconds: 60, offDelaySeconds: 60, severity: 'warning', confirm: 'readings', output: null });
+  for (const [name, setpoint] of [
+    ['temperature', 35],
+    ['humidity', 95],
+  ] as const) {
+    await rig.post('/api/v1/thresholds', {
+      point: node.points[name],
+      side: 'high',
+      setpoint,
+      deadband: 1,
+      onDelaySeconds: 60,
+      offDelaySeconds: 60,
+      severity: 'warning',
+      confirm: 'readings',
+      output: null,
+    });
   }
 }
 const database = new pg.Client({ connectionString: process.env['DATABASE_URL'] });
@@ -29,7 +42,13 @@ const timeOf = (round: number, i: number): number => start + (round * PACKS * RE
 /** Publishes a round and gives readings per second, from the first publish to the last acknowledgement. */
 async function publishRound(round: number): Promise<number> {
   const packs = Array.from({ length: PACKS }, (_, k) =>
-    JSON.stringify(Array.from({ length: RECORDS }, (_, r) => ({ n: 'temperature', t: timeOf(round, k * RECORDS + r) / 1000, v: valueOf(k * RECORDS + r) }))),
+    JSON.stringify(
+      Array.from({ length: RECORDS }, (_, r) => ({
+        n: 'temperature',
+        t: timeOf(round, k * RECORDS + r) / 1000,
+        v: valueOf(k * RECORDS + r),
+      })),
+    ),
   );
   const began = performance.now();
   await Promise.all(
@@ -44,7 +63,10 @@ async function publishRound(round: number): Promise<number> {
     }),
   );
   const rate = ROWS / ((performance.now() - began) / 1000);
-  const found = await database.query<{ count: string }>('select count(*) from reading where at >= $1 and at < $2', [new Date(timeOf(round, 0)), new Date(timeOf(round + 1, 0))]);
+  const found = await database.query<{ count: string }>('select count(*) from reading where at >= $1 and at < $2', [
+    new Date(timeOf(round, 0)),
+    new Date(timeOf(round + 1, 0)),
+  ]);
   if (Number(found.rows[0]?.count) !== ROWS) throw new Error(`${found.rows[0]?.count} of ${ROWS} readings were stored`);
   return rate;
 }
@@ -52,12 +74,20 @@ async function publishRound(round: number): Promise<number> {
 /** The same rows, a day earlier in the same table, in one COPY through psql: rows per second. */
 async function copyRound(round: number): Promise<number> {
   const lines = rig.nodes.flatMap((node) =>
-    Array.from({ length: PACKS * RECORDS }, (_, i) => `${node.points['temperature']}\t${new Date(timeOf(round, i) - 86_400_000).toISOString()}\t${valueOf(i)}\t${valueOf(i)}\t0\t0\t0\n`),
+    Array.from(
+      { length: PACKS * RECORDS },
+      (_, i) =>
+        `${node.points['temperature']}\t${new Date(timeOf(round, i) - 86_400_000).toISOString()}\t${valueOf(i)}\t${valueOf(i)}\t0\t0\t0\n`,
+    ),
   );
   const text = lines.join('');
   const began = performance.now();
   await new Promise<void>((done, fail) => {
-    const psql = spawn('psql', [process.env['DATABASE_URL'] ?? '', '-qc', 'copy reading (point_id, at, raw, value, quality, flags, reason) from stdin'], { stdio: ['pipe', 'inherit', 'inherit'] });
+    const psql = spawn(
+      'psql',
+      [process.env['DATABASE_URL'] ?? '', '-qc', 'copy reading (point_id, at, raw, value, quality, flags, reason) from stdin'],
+      { stdio: ['pipe', 'inherit', 'inherit'] },
+    );
     psql.on('exit', (code) => (code === 0 ? done() : fail(new Error(`psql ended with ${code}`))));
     psql.stdin.end(text);
   });
@@ -76,5 +106,12 @@ for (let round = 1; round <= ROUNDS; round++) {
 await database.end();
 await rig.stop();
 console.log(machine());
-const figures = (values: number[]): string => `${Math.round(percentile(values, 0.5))} (${values.map((v) => Math.round(v / 1000)).join(', ')} thousand)`;
-ratio('intake against COPY', percentile(intake, 0.5), percentile(copy, 0.5), { atLeast: 0.3 }, `${figures(intake)} readings/s against ${figures(copy)} rows/s, ${ROWS} rows a round, ${NODES} nodes, ${RECORDS}-record packs, 2 thresholds a node`);
+const figures = (values: number[]): string =>
+  `${Math.round(percentile(values, 0.5))} (${values.map((v) => Math.round(v / 1000)).join(', ')} thousand)`;
+ratio(
+  'intake against COPY',
+  percentile(intake, 0.5),
+  percentile(copy, 0.5),
+  { atLeast: 0.3 },
+  `${figures(intake)} readings/s against ${figures(copy)} rows/s, ${ROWS} rows a round, ${NODES} nodes, ${RECORDS}-record packs, 2 thresholds a node`,
+);

@@ -23,8 +23,13 @@ if (process.argv[2] === 'broker') {
   const reference = await echoLatencies();
   console.log(machine());
   const p = (values: number[], share: number): string => `${percentile(values, share).toFixed(1)} ms`;
-  ratio('publish to relay command, p99, against echo and commit', percentile(measured, 0.99), percentile(reference, 0.99), { atMost: 3 },
-    `${p(measured, 0.99)} (median ${p(measured, 0.5)}, ${measured.length} commands) against ${p(reference, 0.99)} (median ${p(reference, 0.5)}, ${reference.length} echoes) at ${PACKETS_PER_SECOND * RECORDS} readings/s`);
+  ratio(
+    'publish to relay command, p99, against echo and commit',
+    percentile(measured, 0.99),
+    percentile(reference, 0.99),
+    { atMost: 3 },
+    `${p(measured, 0.99)} (median ${p(measured, 0.5)}, ${measured.length} commands) against ${p(reference, 0.99)} (median ${p(reference, 0.5)}, ${reference.length} echoes) at ${PACKETS_PER_SECOND * RECORDS} readings/s`,
+  );
   process.exit(process.exitCode ?? 0);
 }
 
@@ -45,7 +50,17 @@ async function commandLatencies(): Promise<number[]> {
   const waiting = new Map<string, { from: number; on: boolean }>();
   const latencies: number[] = [];
   for (const node of rig.nodes) {
-    await rig.post('/api/v1/thresholds', { point: node.points['humidity'], side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'advisory', confirm: 'readings', output: node.points['humidifier'] });
+    await rig.post('/api/v1/thresholds', {
+      point: node.points['humidity'],
+      side: 'low',
+      setpoint: 50,
+      deadband: 5,
+      onDelaySeconds: 0,
+      offDelaySeconds: 0,
+      severity: 'advisory',
+      confirm: 'readings',
+      output: node.points['humidifier'],
+    });
     node.client.on('message', (_topic, payload) => {
       const command = JSON.parse(payload.toString()) as { id: string; point: string; value: boolean };
       const asked = waiting.get(node.id);
@@ -53,7 +68,18 @@ async function commandLatencies(): Promise<number[]> {
         latencies.push(performance.now() - asked.from);
         waiting.delete(node.id);
       }
-      node.client.publish(`dp/1/${node.id}/done`, JSON.stringify({ id: command.id, point: command.point, result: 'done', reason: 'demand', state: command.value, readBack: 'contact' }), { qos: 1 });
+      node.client.publish(
+        `dp/1/${node.id}/done`,
+        JSON.stringify({
+          id: command.id,
+          point: command.point,
+          result: 'done',
+          reason: 'demand',
+          state: command.value,
+          readBack: 'contact',
+        }),
+        { qos: 1 },
+      );
     });
   }
   await atRate((i) => {
@@ -62,12 +88,17 @@ async function commandLatencies(): Promise<number[]> {
     // The last record of a pack crosses the limit, down in one round and up in the next.
     const low = Math.floor(i / NODES) % 2 === 0;
     const now = Date.now();
-    const records = Array.from({ length: RECORDS }, (_, k) => ({ n: 'humidity', t: (now - (RECORDS - 1 - k)) / 1000, v: k === RECORDS - 1 ? (low ? 45 : 60) : low ? 60 : 45 }));
+    const records = Array.from({ length: RECORDS }, (_, k) => ({
+      n: 'humidity',
+      t: (now - (RECORDS - 1 - k)) / 1000,
+      v: k === RECORDS - 1 ? (low ? 45 : 60) : low ? 60 : 45,
+    }));
     waiting.set(node.id, { from: performance.now(), on: low });
     node.client.publish(`dp/1/${node.id}/up`, JSON.stringify(records), { qos: 1 });
   });
   await rig.stop();
-  if (latencies.length < SECONDS * PACKETS_PER_SECOND * 0.95) throw new Error(`only ${latencies.length} commands came for ${SECONDS * PACKETS_PER_SECOND} crossings`);
+  if (latencies.length < SECONDS * PACKETS_PER_SECOND * 0.95)
+    throw new Error(`only ${latencies.length} commands came for ${SECONDS * PACKETS_PER_SECOND} crossings`);
   return latencies;
 }
 
@@ -85,7 +116,9 @@ async function echoLatencies(): Promise<number[]> {
   const latencies: number[] = [];
   subscriber.on('message', (_topic, payload) => {
     const i = Number(payload.toString().slice(0, 8));
-    void database.query('insert into bench_commit values (now(), $1)', [payload.toString()]).then(() => latencies.push(performance.now() - (sent[i] ?? NaN)));
+    void database
+      .query('insert into bench_commit values (now(), $1)', [payload.toString()])
+      .then(() => latencies.push(performance.now() - (sent[i] ?? NaN)));
   });
   await atRate((i) => {
     sent[i] = performance.now();

@@ -8,8 +8,31 @@ import { machine, percentile, ratio } from './report';
 
 const files = readdirSync('catalogue', { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.json'));
 const catalogue = catalogueOf(files.map((file) => profileSchema.parse(JSON.parse(readFileSync(join('catalogue', file), 'utf8')))));
-const ids = ['climate-i2c', 'co2-i2c', 'light-i2c', 'thermometer-single-wire', 'soil-analog', 'thermistor', 'sender-resistive', 'level-ultrasonic-serial', 'flow-pulse', 'float-switch', 'relay-1', 'relay-2'];
-const draft: SheetDraft = { board: 'wifi-dual-38', supply: 'usb', reportSeconds: 60, eventsPerDay: 0, outdoors: false, cableMetres: 1, parts: ids.map((part, i) => ({ ref: `p${i}`, part })), fixed: {}, dividers: {} };
+const ids = [
+  'climate-i2c',
+  'co2-i2c',
+  'light-i2c',
+  'thermometer-single-wire',
+  'soil-analog',
+  'thermistor',
+  'sender-resistive',
+  'level-ultrasonic-serial',
+  'flow-pulse',
+  'float-switch',
+  'relay-1',
+  'relay-2',
+];
+const draft: SheetDraft = {
+  board: 'wifi-dual-38',
+  supply: 'usb',
+  reportSeconds: 60,
+  eventsPerDay: 0,
+  outdoors: false,
+  cableMetres: 1,
+  parts: ids.map((part, i) => ({ ref: `p${i}`, part })),
+  fixed: {},
+  dividers: {},
+};
 if (!assignPins(draft, catalogue, false).ok) throw new Error('the twelve parts do not fit');
 
 const time = (act: () => void): number => {
@@ -27,6 +50,17 @@ const loop = time(() => {
 });
 console.log(machine(), `(loop ${loop.toFixed(0)} ms${sink < 0 ? '!' : ''})`);
 const pins = time(() => assignPins(draft, catalogue, false));
-ratio('pin search, 12 parts on 38 pins, against 50 ms', pins, 50, { atMost: 1 }, `${pins.toFixed(2)} ms, ${(pins / loop).toFixed(3)} loops`);
-const sun = time(() => simulateSolarYear({ latitude: 52, sunshine: Array<number>(12).fill(0.35) }, { panelWatts: 6, efficiency: 0.6, batteryWattHours: 9.6, loadMilliwatts: 60 }));
+ratio(
+  'pin search, 12 parts on 38 pins, against 50 ms',
+  pins,
+  50,
+  { atMost: 1 },
+  `${pins.toFixed(2)} ms, ${(pins / loop).toFixed(3)} loops`,
+);
+const sun = time(() =>
+  simulateSolarYear(
+    { latitude: 52, sunshine: Array<number>(12).fill(0.35) },
+    { panelWatts: 6, efficiency: 0.6, batteryWattHours: 9.6, loadMilliwatts: 60 },
+  ),
+);
 ratio('a year of sun by the hour, against 20 ms', sun, 20, { atMost: 1 }, `${sun.toFixed(2)} ms, ${(sun / loop).toFixed(3)} loops`);

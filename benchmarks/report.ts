@@ -1,7 +1,13 @@
 import { cpus } from 'node:os';
 
 /** Prints one ratio with its two sides and its limit; a miss makes the process end with 1. */
-export function ratio(name: string, measured: number, reference: number, limit: { atLeast?: number; atMost?: number }, detail: string): void {
+export function ratio(
+  name: string,
+  measured: number,
+  reference: number,
+  limit: { atLeast?: number; atMost?: number },
+  detail: string,
+): void {
   const value = measured / reference;
   const met = value >= (limit.atLeast ?? -Infinity) && value <= (limit.atMost ?? Infinity);
   const wanted = limit.atLeast !== undefined ? `at least ${limit.atLeast}` : `at most ${limit.atMost}`;

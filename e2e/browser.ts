@@ -3,7 +3,16 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import puppeteer, { type Browser, type BrowserContext, type Page } from 'puppeteer-core';
 
-const FLAGS = ['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const FLAGS = [
+  '--headless=new',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
 
 /** Debian's Chromium with a fresh profile. `close` removes the profile. */
 export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
@@ -34,10 +43,16 @@ export async function openPage(
   page.on('pageerror', (error) => faults.push(`error: ${error instanceof Error ? error.message : String(error)}`));
   page.on('console', (message) => {
     const text = message.text();
-    if (/Content Security Policy|violates the following/i.test(text) || (message.type() === 'error' && !text.includes('Failed to load resource'))) faults.push(text);
+    if (
+      /Content Security Policy|violates the following/i.test(text) ||
+      (message.type() === 'error' && !text.includes('Failed to load resource'))
+    )
+      faults.push(text);
   });
   await page.evaluateOnNewDocument(() => {
-    document.addEventListener('securitypolicyviolation', (event) => console.error(`Content Security Policy: ${event.violatedDirective} ${event.blockedURI}`));
+    document.addEventListener('securitypolicyviolation', (event) =>
+      console.error(`Content Security Policy: ${event.violatedDirective} ${event.blockedURI}`),
+    );
   });
   return { page, faults };
 }
@@ -59,4 +74,7 @@ export async function fill(page: Page, selector: string, text: string): Promise<
 
 /** Waits until no dialog is on its way in or out. */
 export const settled = (page: Page): Promise<unknown> =>
-  page.waitForFunction(() => document.getAnimations().every((animation) => animation.playState !== 'running'), { timeout: 10_000, polling: 100 });
+  page.waitForFunction(() => document.getAnimations().every((animation) => animation.playState !== 'running'), {
+    timeout: 10_000,
+    polling: 100,
+  });

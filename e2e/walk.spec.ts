@@ -37,15 +37,25 @@ const barriers: string[] = [];
 async function noteBarriers(where: string, on: Page = page): Promise<void> {
   await settled(on);
   await on.evaluate(AXE);
-  const found = (await on.evaluate('axe.run(document, { resultTypes: ["violations"] })')) as { violations: { id: string; impact: string; nodes: { html: string }[] }[] };
-  for (const v of found.violations) if (v.impact === 'serious' || v.impact === 'critical') barriers.push(`${where}: ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}`);
+  const found = (await on.evaluate('axe.run(document, { resultTypes: ["violations"] })')) as {
+    violations: { id: string; impact: string; nodes: { html: string }[] }[];
+  };
+  for (const v of found.violations)
+    if (v.impact === 'serious' || v.impact === 'critical')
+      barriers.push(`${where}: ${v.id}: ${v.nodes.map((n) => n.html.slice(0, 140)).join(' | ')}`);
 }
 const go = async (path: string, text: string): Promise<void> => {
   await page.goto(stack.address + path);
   await shows(page, text);
 };
 const mishap = (body: object): Promise<void> =>
-  page.evaluate((b) => fetch('/standins/mishaps', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }).then(() => undefined), body);
+  page.evaluate(
+    (b) =>
+      fetch('/standins/mishaps', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(b) }).then(
+        () => undefined,
+      ),
+    body,
+  );
 const count = (on: Page, selector: string): Promise<number> => on.$$eval(selector, (all) => all.length);
 
 // One walk, as a new user takes it; each step stands on the one before.
@@ -93,7 +103,12 @@ describe('the whole slice, by hand', () => {
 
   it('see them live, as strips and as one trace', async () => {
     await go('/watch', 'What happened');
-    await page.waitForFunction(() => document.querySelectorAll('dp-reading-strip .value').length >= 9 && [...document.querySelectorAll('dp-reading-strip .value')].every((v) => /\d/.test(v.textContent ?? '')), { timeout: 30_000 });
+    await page.waitForFunction(
+      () =>
+        document.querySelectorAll('dp-reading-strip .value').length >= 9 &&
+        [...document.querySelectorAll('dp-reading-strip .value')].every((v) => /\d/.test(v.textContent ?? '')),
+      { timeout: 30_000 },
+    );
     await page.waitForSelector('.js-plotly-plot .scatterlayer .trace', { timeout: 30_000 });
     await noteBarriers('watch');
     const names = await page.$$eval('dp-reading-strip [role=group]', (all) => all.map((one) => one.getAttribute('aria-label')));
@@ -105,14 +120,20 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('thresholds');
     await press(page, 'New threshold');
     await page.waitForSelector('#t-point');
-    const point = await page.$eval('#t-point', (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'proving-1: Humidity')!.value);
+    const point = await page.$eval(
+      '#t-point',
+      (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'proving-1: Humidity')!.value,
+    );
     await page.select('#t-point', point);
     await press(page, 'at or below');
     await fill(page, '#t-setpoint', '66');
     await fill(page, '#t-deadband', '8');
     await fill(page, '#t-on', '2');
     await fill(page, '#t-off', '0');
-    const output = await page.$eval('#t-output', (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'Humidifier, proving-1')!.value);
+    const output = await page.$eval(
+      '#t-output',
+      (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'Humidifier, proving-1')!.value,
+    );
     await page.select('#t-output', output);
     await shows(page, 'never the only protection');
     await noteBarriers('new threshold');
@@ -127,7 +148,10 @@ describe('the whole slice, by hand', () => {
     await go('/respond/relays', 'Relays');
     const state = (wanted: string): Promise<unknown> =>
       page.waitForFunction(
-        (w) => [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) => new RegExp(`Humidifier, .*proving-1.*, ${w},`).test(row.getAttribute('aria-label') ?? '')),
+        (w) =>
+          [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) =>
+            new RegExp(`Humidifier, .*proving-1.*, ${w},`).test(row.getAttribute('aria-label') ?? ''),
+          ),
         { timeout: 60_000, polling: 100 },
         wanted,
       );
@@ -138,7 +162,11 @@ describe('the whole slice, by hand', () => {
     await page.waitForFunction(() => /cleared after/.test(document.body.innerText), { timeout: 30_000 });
     const before = await count(page, '.lane-row button');
     await page.locator('.lane-row button').click();
-    await page.waitForFunction((n: number) => document.querySelectorAll('.lane-row button').length < n || /seen by maker|acknowledged/.test(document.body.innerText), { timeout: 20_000 }, before);
+    await page.waitForFunction(
+      (n: number) => document.querySelectorAll('.lane-row button').length < n || /seen by maker|acknowledged/.test(document.body.innerText),
+      { timeout: 20_000 },
+      before,
+    );
   }, 180_000);
 
   it('switching by hand asks first, takes a time limit and shows what was read back', async () => {
@@ -149,24 +177,45 @@ describe('the whole slice, by hand', () => {
     const labels = await page.$$eval('[role=dialog] button', (all) => all.map((one) => one.textContent?.trim() ?? ''));
     const ask = labels.find((text) => /^Switch on for/.test(text))!;
     await press(page, ask);
-    await page.waitForFunction(() => [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) => /proving-3.*, on,/.test(row.getAttribute('aria-label') ?? '')), { timeout: 20_000 });
+    await page.waitForFunction(
+      () =>
+        [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) =>
+          /proving-3.*, on,/.test(row.getAttribute('aria-label') ?? ''),
+        ),
+      { timeout: 20_000 },
+    );
     await shows(page, 'contact read back, proves it');
     await press(page, 'Done');
     await press(page, 'Switch off Humidifier, proving-3');
     await shows(page, 'even inside the shortest run');
     await press(page, 'Switch off');
     await press(page, 'Done');
-    await page.waitForFunction(() => [...document.querySelectorAll('dp-output-strip [role=group]')].every((row) => !/proving-3.*, on,/.test(row.getAttribute('aria-label') ?? '')), { timeout: 20_000 });
+    await page.waitForFunction(
+      () =>
+        [...document.querySelectorAll('dp-output-strip [role=group]')].every(
+          (row) => !/proving-3.*, on,/.test(row.getAttribute('aria-label') ?? ''),
+        ),
+      { timeout: 20_000 },
+    );
   }, 60_000);
 
   it('a node cut off lets its output go when the lease is over, and says so when it is back', async () => {
     await go('/respond/relays', 'Relays');
     await press(page, 'Switch on Humidifier, proving-3');
     await shows(page, 'For how long?');
-    const ask = (await page.$$eval('[role=dialog] button', (all) => all.map((one) => one.textContent?.trim() ?? ''))).find((text) => /^Switch on for/.test(text))!;
+    const ask = (await page.$$eval('[role=dialog] button', (all) => all.map((one) => one.textContent?.trim() ?? ''))).find((text) =>
+      /^Switch on for/.test(text),
+    )!;
     await press(page, ask);
     const row = (state: string): Promise<unknown> =>
-      page.waitForFunction((w) => [...document.querySelectorAll('dp-output-strip [role=group]')].some((one) => new RegExp(`proving-3.*, ${w},`).test(one.getAttribute('aria-label') ?? '')), { timeout: 30_000 }, state);
+      page.waitForFunction(
+        (w) =>
+          [...document.querySelectorAll('dp-output-strip [role=group]')].some((one) =>
+            new RegExp(`proving-3.*, ${w},`).test(one.getAttribute('aria-label') ?? ''),
+          ),
+        { timeout: 30_000 },
+        state,
+      );
     await row('on');
     await mishap({ what: 'network', network: 'wrenfold-nodes', on: true });
     await press(page, 'Done');
@@ -177,7 +226,11 @@ describe('the whole slice, by hand', () => {
     await mishap({ what: 'network', network: 'wrenfold-nodes', on: false });
     const { body } = await page.evaluate(async () => {
       for (let i = 0; i < 60; i++) {
-        const log = (await fetch('/api/v1/relays').then((r) => r.json())) as { state: boolean | null; reason: string | null; point: number }[];
+        const log = (await fetch('/api/v1/relays').then((r) => r.json())) as {
+          state: boolean | null;
+          reason: string | null;
+          point: number;
+        }[];
         if (log.every((relay) => relay.state !== null)) return { body: log };
         await new Promise((done) => setTimeout(done, 500));
       }
@@ -216,7 +269,9 @@ describe('the whole slice, by hand', () => {
     await go('/plan', 'Bed soil');
     await press(page, 'New nodes');
     await page.waitForSelector('#n-sheet');
-    expect(await page.$$eval('#n-sheet option', (all) => all.map((one) => one.textContent))).toEqual(expect.arrayContaining([expect.stringContaining('Bed soil')]));
+    expect(await page.$$eval('#n-sheet option', (all) => all.map((one) => one.textContent))).toEqual(
+      expect.arrayContaining([expect.stringContaining('Bed soil')]),
+    );
     await page.keyboard.press('Escape');
   }, 90_000);
 
@@ -260,7 +315,9 @@ describe('the whole slice, by hand', () => {
     await page.waitForFunction(() => !/lost/.test(document.querySelector('.lost')?.textContent ?? ''), { timeout: 30_000 });
     await new Promise((done) => setTimeout(done, 2000));
     const gaps = await page.evaluate(async () => {
-      const { readings } = (await fetch(`/api/v1/points/proving-2/temperature/readings?from=${Date.now() - 20_000}`).then((r) => r.json())) as { readings: [number, number, number][] };
+      const { readings } = (await fetch(`/api/v1/points/proving-2/temperature/readings?from=${Date.now() - 20_000}`).then((r) =>
+        r.json(),
+      )) as { readings: [number, number, number][] };
       return readings.slice(1).map(([at], i) => at - readings[i]![0]);
     });
     // Reports come every second; the node kept them while the server was away.
@@ -272,7 +329,16 @@ describe('the whole slice, by hand', () => {
   }, 90_000);
 
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
-    for (const path of ['/watch', '/respond', '/respond/relays', '/respond/thresholds', '/provision', '/plan', '/plan/sheet/climate-post', '/plan/sums']) {
+    for (const path of [
+      '/watch',
+      '/respond',
+      '/respond/relays',
+      '/respond/thresholds',
+      '/provision',
+      '/plan',
+      '/plan/sheet/climate-post',
+      '/plan/sums',
+    ]) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
@@ -283,7 +349,15 @@ describe('the whole slice, by hand', () => {
     }
     await page.setViewport({ width: 1280, height: 800 });
     await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
-    for (const path of ['/watch', '/respond', '/respond/relays', '/provision', '/plan/sheet/climate-post', '/plan/sums', '/upkeep/proving-1']) {
+    for (const path of [
+      '/watch',
+      '/respond',
+      '/respond/relays',
+      '/provision',
+      '/plan/sheet/climate-post',
+      '/plan/sums',
+      '/upkeep/proving-1',
+    ]) {
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
       await noteBarriers(`${path}, dark`);

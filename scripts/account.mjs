@@ -5,4 +5,6 @@ import { run } from './lib/run.mjs';
 await ensurePackages();
 process.env.DEWPOST_BUILD_QUIET = '1';
 await buildStale();
-await run(process.execPath, ['server/dist/account.js', ...process.argv.slice(2)]).catch((error) => process.exit(typeof error.code === 'number' ? error.code : 1));
+await run(process.execPath, ['server/dist/account.js', ...process.argv.slice(2)]).catch((error) =>
+  process.exit(typeof error.code === 'number' ? error.code : 1),
+);

@@ -18,7 +18,9 @@ try {
   const url = await database.start();
   for (const name of chosen.length > 0 ? chosen : ALL) {
     await database.empty();
-    await run(process.execPath, ['--import', 'tsx', `benchmarks/${name}.ts`], { env: { ...process.env, DATABASE_URL: url, DEWPOST_DATA_DIR: directory } }).catch(() => missed++);
+    await run(process.execPath, ['--import', 'tsx', `benchmarks/${name}.ts`], {
+      env: { ...process.env, DATABASE_URL: url, DEWPOST_DATA_DIR: directory },
+    }).catch(() => missed++);
   }
 } finally {
   await database.destroy();

@@ -13,7 +13,13 @@ const dataDirectory = join(root, `.data/pictures-${process.pid}`);
 const out = process.env.PICTURES ?? join(root, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
 const ports = { http: await freePort(), mqtt: await freePort(), standins: await freePort(), database: await freePort() };
-const stack = await startStack({ dataDirectory, ports, scenario: 'server/demo/wrenfold-mill.json', world: 'standins/worlds/wrenfold-mill.json', show: (text) => process.stdout.write(text) });
+const stack = await startStack({
+  dataDirectory,
+  ports,
+  scenario: 'server/demo/wrenfold-mill.json',
+  world: 'standins/worlds/wrenfold-mill.json',
+  show: (text) => process.stdout.write(text),
+});
 const { browser, close } = await openBrowser();
 const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 try {
@@ -65,10 +71,26 @@ try {
   await page.evaluate(() =>
     localStorage.setItem(
       'dewpost.sheet-draft.new',
-      JSON.stringify({ name: '', draft: {
-        board: 'wifi-dual-bare', supply: 'aa-4', reportSeconds: 900, eventsPerDay: 6, outdoors: true, cableMetres: 1.5, fixed: {}, dividers: {},
-        parts: [{ ref: 'air', part: 'climate-i2c' }, { ref: 'bed-1', part: 'soil-analog' }, { ref: 'bed-2', part: 'soil-analog' }, { ref: 'cell', part: 'battery-divider' }, { ref: 'door', part: 'reed-closed' }],
-      } }),
+      JSON.stringify({
+        name: '',
+        draft: {
+          board: 'wifi-dual-bare',
+          supply: 'aa-4',
+          reportSeconds: 900,
+          eventsPerDay: 6,
+          outdoors: true,
+          cableMetres: 1.5,
+          fixed: {},
+          dividers: {},
+          parts: [
+            { ref: 'air', part: 'climate-i2c' },
+            { ref: 'bed-1', part: 'soil-analog' },
+            { ref: 'bed-2', part: 'soil-analog' },
+            { ref: 'cell', part: 'battery-divider' },
+            { ref: 'door', part: 'reed-closed' },
+          ],
+        },
+      }),
     ),
   );
   await page.goto(`${stack.address}/plan/sheet/new`);
@@ -87,7 +109,13 @@ try {
   await shot('plan-new-nodes');
   await press(page, 'Make 3 nodes');
   await shows(page, '4 to write');
-  await page.evaluate(() => fetch('/standins/mishaps', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ what: 'port', port: 2, kind: 'passphrase' }) }));
+  await page.evaluate(() =>
+    fetch('/standins/mishaps', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ what: 'port', port: 2, kind: 'passphrase' }),
+    }),
+  );
   await press(page, 'Write nodes');
   await shows(page, 'The network refused the passphrase', 60_000);
   await shot('provision-bench');

@@ -25,7 +25,8 @@ for (const name of ['http', 'mqtt', 'standins']) {
 await ensurePackages();
 await ensureSystem('postgresql');
 const mine = cluster({ directory: join(dataDirectory, 'pg'), port: ports.database });
-if (!(await mine.running()) && !(await portIsFree(ports.database))) fail(`Port ${ports.database} is taken: stop what uses it, or set DEWPOST_PG_PORT.`);
+if (!(await mine.running()) && !(await portIsFree(ports.database)))
+  fail(`Port ${ports.database} is taken: stop what uses it, or set DEWPOST_PG_PORT.`);
 await buildStale();
 
 let stack = null;
@@ -50,7 +51,10 @@ try {
     fixedPorts: true,
     show: (text) => process.stdout.write(text.replace(/^(dewpost|standins): listening.*\n/gm, '')),
   });
-  for (const [name, part] of [['server', stack.server], ['stand-in fleet', stack.standins]]) {
+  for (const [name, part] of [
+    ['server', stack.server],
+    ['stand-in fleet', stack.standins],
+  ]) {
     part.child.on('exit', (code) => {
       if (stopping) return;
       console.error(`the ${name} ended (${code})`);

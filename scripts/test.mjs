@@ -35,7 +35,16 @@ if (chosen.length === 0) {
   });
   await step('lint', () => bin('eslint/bin/eslint.js', '--cache', '--cache-location', '.cache/eslint', '--max-warnings', '0', '.'));
   await step('direction of imports', () =>
-    bin('dependency-cruiser/bin/dependency-cruise.mjs', '--config', '.dependency-cruiser.cjs', 'core/src', 'contract/src', 'server/src', 'standins/src', 'web/src'),
+    bin(
+      'dependency-cruiser/bin/dependency-cruise.mjs',
+      '--config',
+      '.dependency-cruiser.cjs',
+      'core/src',
+      'contract/src',
+      'server/src',
+      'standins/src',
+      'web/src',
+    ),
   );
   await step('check values', () => run(process.execPath, ['--import', 'tsx', 'core/checks/check-values.ts']));
 }
@@ -54,10 +63,22 @@ process.on('SIGINT', () => void clean().then(() => process.exit(130)));
 try {
   const url = await postgres.start();
   const projects = chosen.length > 0 ? chosen : PROJECTS;
-  await run(process.execPath, [join(root, 'node_modules/jest/bin/jest.js'), '--selectProjects', ...projects, '--maxWorkers=2', '--json', `--outputFile=${results}`, ...pattern], {
-    env: { ...process.env, DEWPOST_TEST_CLUSTER: url, NODE_OPTIONS: `${process.env.NODE_OPTIONS ?? ''} --no-warnings`.trim() },
-    stdio: ['ignore', 'ignore', 'inherit'],
-  }).catch(() => undefined);
+  await run(
+    process.execPath,
+    [
+      join(root, 'node_modules/jest/bin/jest.js'),
+      '--selectProjects',
+      ...projects,
+      '--maxWorkers=2',
+      '--json',
+      `--outputFile=${results}`,
+      ...pattern,
+    ],
+    {
+      env: { ...process.env, DEWPOST_TEST_CLUSTER: url, NODE_OPTIONS: `${process.env.NODE_OPTIONS ?? ''} --no-warnings`.trim() },
+      stdio: ['ignore', 'ignore', 'inherit'],
+    },
+  ).catch(() => undefined);
   if (!existsSync(results)) throw new Error('Jest gave no results');
   const jest = JSON.parse(readFileSync(results, 'utf8'));
   counts.passed += jest.numPassedTests;

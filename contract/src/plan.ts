@@ -20,9 +20,7 @@ export const sheetPointSchema = z.object({
   stuckAfterSeconds: z.number().positive().nullable(),
   /** How a derived point is computed, and from which points. */
   derived: z.object({ quantity: z.enum(['dew-point']), from: z.array(pointNameSchema) }).nullable(),
-  output: z
-    .object({ guards: guardsSchema, leaseSeconds: z.number().positive(), readBack: readBackSchema, caution: z.string() })
-    .nullable(),
+  output: z.object({ guards: guardsSchema, leaseSeconds: z.number().positive(), readBack: readBackSchema, caution: z.string() }).nullable(),
 });
 export type SheetPoint = z.infer<typeof sheetPointSchema>;
 
@@ -104,10 +102,21 @@ export const networkSchema = z.object({ name: z.string(), passphraseSet: z.boole
 
 const byId = z.object({ id: z.string().max(64) });
 
-export const catalogueReplySchema = z.object({ boards: z.array(boardProfileSchema), parts: z.array(partProfileSchema), supplies: z.array(supplyProfileSchema), own: z.array(z.string()) });
+export const catalogueReplySchema = z.object({
+  boards: z.array(boardProfileSchema),
+  parts: z.array(partProfileSchema),
+  supplies: z.array(supplyProfileSchema),
+  own: z.array(z.string()),
+});
 
 export const plan = {
-  catalogue: endpoint({ method: 'get', path: '/api/v1/catalogue', door: 'account', summary: 'Profiles of boards, parts and supplies; `own` names those that were added here', reply: catalogueReplySchema }),
+  catalogue: endpoint({
+    method: 'get',
+    path: '/api/v1/catalogue',
+    door: 'account',
+    summary: 'Profiles of boards, parts and supplies; `own` names those that were added here',
+    reply: catalogueReplySchema,
+  }),
   addProfile: endpoint({
     method: 'post',
     path: '/api/v1/catalogue',
@@ -116,7 +125,13 @@ export const plan = {
     body: profileSchema,
     reply: z.object({ id: z.string() }),
   }),
-  removeProfile: endpoint({ method: 'delete', path: '/api/v1/catalogue/:id', door: 'maker', summary: 'Remove a profile of one’s own; one that ships comes back as it was', params: z.object({ id: z.string().max(64) }) }),
+  removeProfile: endpoint({
+    method: 'delete',
+    path: '/api/v1/catalogue/:id',
+    door: 'maker',
+    summary: 'Remove a profile of one’s own; one that ships comes back as it was',
+    params: z.object({ id: z.string().max(64) }),
+  }),
   saveSheet: endpoint({
     method: 'post',
     path: '/api/v1/build-sheets',

@@ -132,7 +132,13 @@ export const respond = {
     params: byId,
     reply: alertSchema,
   }),
-  relays: endpoint({ method: 'get', path: '/api/v1/relays', door: 'account', summary: 'Outputs and their states read back', reply: z.array(relaySchema) }),
+  relays: endpoint({
+    method: 'get',
+    path: '/api/v1/relays',
+    door: 'account',
+    summary: 'Outputs and their states read back',
+    reply: z.array(relaySchema),
+  }),
   switchRelay: endpoint({
     method: 'post',
     path: '/api/v1/relays/:id/switch',

@@ -113,7 +113,12 @@ export const ADAPTERS: Record<string, Adapter> = {
   vpd: numbers(air.vapourPressureDeficitKilopascals, 't', 'rh'),
   alarm_seq: alarmSequence,
   ack_sequence: acknowledgements,
-  chattering: (i) => alarm.isChattering((i['times'] as number[]).map((t) => t * 1000), i['count'] as number, (i['window'] as number) * 1000),
+  chattering: (i) =>
+    alarm.isChattering(
+      (i['times'] as number[]).map((t) => t * 1000),
+      i['count'] as number,
+      (i['window'] as number) * 1000,
+    ),
   peak_10min: (i) => alarm.peakRate((i['times'] as number[]).map((t) => t * 1000)),
   pct_of_span: numbers(alarm.percentOfSpan, 'pct', 'lo', 'hi'),
   relay_seq: relaySequence,
@@ -135,7 +140,8 @@ export const ADAPTERS: Record<string, Adapter> = {
   base_resistor: numbers(circuit.baseResistorOhms, 'vdrive', 'vbe', 'icoil_ma', 'forced_beta'),
   pullup_ua: numbers(circuit.pullUpMicroamps, 'v', 'r'),
 
-  avg_current_ma: (i) => power.averageMilliamps((i['states'] as [number, number][]).map(([milliamps, seconds]) => ({ milliamps, seconds }))),
+  avg_current_ma: (i) =>
+    power.averageMilliamps((i['states'] as [number, number][]).map(([milliamps, seconds]) => ({ milliamps, seconds }))),
   battery_days: numbers(power.batteryDays, 'capacity_mah', 'usable_fraction', 'load_ma', 'self_discharge_per_year'),
   timer_r_ohm: numbers(power.timerResistorOhms, 'T'),
   timer_seconds: numbers(power.timerSeconds, 'r', 'set'),
@@ -183,14 +189,21 @@ export const ADAPTERS: Record<string, Adapter> = {
   ipv4_rfc1918: (i) => network.isPrivate(i['ip'] as string),
   ipv4_int: (i) => network.ipv4ToNumber(i['ip'] as string),
   pool_size: (i) => network.poolSize(i['first'] as string, i['last'] as string),
-  wifi_qr: (i) => network.joinCodeText({ name: i['ssid'] as string, secret: i['password'] as string | null, kind: i['auth'] as 'WPA' | null, hidden: i['hidden'] === true }),
+  wifi_qr: (i) =>
+    network.joinCodeText({
+      name: i['ssid'] as string,
+      secret: i['password'] as string | null,
+      kind: i['auth'] as 'WPA' | null,
+      hidden: i['hidden'] === true,
+    }),
 
   mqtt_match: (i) => traffic.filterMatches(i['filter'] as string, i['topic'] as string),
   mqtt_filter_valid: (i) => traffic.isTopicFilter(i['filter'] as string),
   mqtt_topic_valid: (i) => traffic.isTopicName(i['topic'] as string),
   mqtt_remlen: (i) => hex(traffic.remainingLength(i['n'] as number)),
   mqtt_string: (i) => hex(traffic.mqttString(i['s'] as string)),
-  mqtt_publish_bytes: (i) => traffic.publishBytes(i['topic_len'] as number, i['payload_len'] as number, i['qos'] as 0, i['v5_props'] as number | null),
+  mqtt_publish_bytes: (i) =>
+    traffic.publishBytes(i['topic_len'] as number, i['payload_len'] as number, i['qos'] as 0, i['v5_props'] as number | null),
   wire_bytes: (i) => traffic.wireBytes(i['app_bytes'] as number, i['tls_overhead'] as number, i['tcp_ts'] === true),
   rfc3339_epoch: (i) => quantity.rfc3339Seconds(i['s'] as string),
   iso_week: (i) => quantity.isoWeekDate(i['date'] as string),

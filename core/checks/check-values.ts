@@ -28,7 +28,10 @@ for (const entry of entries) {
   }
   const answer = adapter(entry.inputs);
   if (agrees(answer, entry.expected, entry.tolerance)) agree++;
-  else wrong.push(`${entry.id} ${entry.name} (${entry.source})\n    expected ${JSON.stringify(entry.expected)}\n    answered ${JSON.stringify(answer)}`);
+  else
+    wrong.push(
+      `${entry.id} ${entry.name} (${entry.source})\n    expected ${JSON.stringify(entry.expected)}\n    answered ${JSON.stringify(answer)}`,
+    );
 }
 
 for (const line of wrong) console.log(`disagrees: ${line}`);

@@ -18,7 +18,10 @@ export function cluster({ directory, port, fixedPortVariable, database = 'dewpos
     empty: () => script('empty'),
     stop: () => script('stop'),
     destroy: () => script('destroy'),
-    running: () => script('status').then(() => true, () => false),
+    running: () =>
+      script('status').then(
+        () => true,
+        () => false,
+      ),
   };
 }
-

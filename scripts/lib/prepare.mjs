@@ -5,7 +5,9 @@ import { root, run } from './run.mjs';
 
 /** Installs packages from the lock file when they are missing or the lock file has changed. */
 export async function ensurePackages() {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(root, 'node_modules/.dewpost-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   console.log('installing packages (about a minute, once)');
@@ -25,7 +27,17 @@ export async function ensureSystem(...packages) {
 const SOURCES = {
   server: ['core/src', 'contract/src', 'server/src', 'server/build.mjs', 'tsconfig.base.json'],
   standins: ['core/src', 'standins/src', 'standins/build.mjs', 'tsconfig.base.json'],
-  web: ['core/src', 'contract/src', 'web/src', 'web/public', 'web/angular.json', 'web/package.json', 'web/tsconfig.json', 'web/tsconfig.app.json', 'tsconfig.base.json'],
+  web: [
+    'core/src',
+    'contract/src',
+    'web/src',
+    'web/public',
+    'web/angular.json',
+    'web/package.json',
+    'web/tsconfig.json',
+    'web/tsconfig.app.json',
+    'tsconfig.base.json',
+  ],
 };
 
 function* filesBelow(path) {
@@ -55,7 +67,12 @@ export async function buildStale() {
     const now = fingerprint(sources);
     if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) continue;
     console.log(`building ${part}`);
-    if (part === 'web') await run(process.execPath, [join(root, 'node_modules/@angular/cli/bin/ng.js'), 'build'], { cwd: join(root, 'web'), stdio: ['ignore', process.env.DEWPOST_BUILD_QUIET ? 'ignore' : 'inherit', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' } });
+    if (part === 'web')
+      await run(process.execPath, [join(root, 'node_modules/@angular/cli/bin/ng.js'), 'build'], {
+        cwd: join(root, 'web'),
+        stdio: ['ignore', process.env.DEWPOST_BUILD_QUIET ? 'ignore' : 'inherit', 'inherit'],
+        env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
+      });
     else await run(process.execPath, [`${part}/build.mjs`]);
     mkdirSync(join(root, part, 'dist'), { recursive: true });
     writeFileSync(stamp, now);

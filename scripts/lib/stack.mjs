@@ -7,9 +7,23 @@ import { root, run, SERVER, service } from './run.mjs';
  * The whole of Dew Post with its stand-ins: database, demo data, server and stand-in fleet, as children of this process.
  * `fresh` empties the database first; `show` gets the children's output.
  */
-export async function startStack({ dataDirectory, ports, scenario, world, fresh = false, fixedPorts = false, demo = true, env: more = {}, show }) {
+export async function startStack({
+  dataDirectory,
+  ports,
+  scenario,
+  world,
+  fresh = false,
+  fixedPorts = false,
+  demo = true,
+  env: more = {},
+  show,
+}) {
   mkdirSync(dataDirectory, { recursive: true });
-  const database = cluster({ directory: join(dataDirectory, 'pg'), port: ports.database, fixedPortVariable: fixedPorts ? 'DEWPOST_PG_PORT' : undefined });
+  const database = cluster({
+    directory: join(dataDirectory, 'pg'),
+    port: ports.database,
+    fixedPortVariable: fixedPorts ? 'DEWPOST_PG_PORT' : undefined,
+  });
   const url = await database.start();
   const flashFile = join(dataDirectory, 'standins/boards.json');
   const parts = [];

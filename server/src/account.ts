@@ -4,7 +4,8 @@ import { addAccount } from './access/accounts';
 import { readConfig } from './config';
 import { connect, migrate } from './database/connect';
 
-const USAGE = 'usage: npm run account -- add --name <name> --role maker|keeper   (the password is asked for, or read from DEWPOST_PASSWORD)';
+const USAGE =
+  'usage: npm run account -- add --name <name> --role maker|keeper   (the password is asked for, or read from DEWPOST_PASSWORD)';
 
 function option(name: string): string | undefined {
   const at = process.argv.indexOf(`--${name}`);

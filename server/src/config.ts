@@ -20,7 +20,10 @@ const environmentSchema = z.object({
   DEWPOST_DEMO: z.enum(['0', '1']).default('0'),
   DEWPOST_WEB_DIR: z.string().default('web/dist/browser'),
   DEWPOST_CATALOGUE_DIR: z.string().default('catalogue'),
-  DEWPOST_SECRET_KEY: z.string().regex(/^[0-9a-f]{64}$/, '64 hexadecimal digits').optional(),
+  DEWPOST_SECRET_KEY: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/, '64 hexadecimal digits')
+    .optional(),
   DEWPOST_NODE_POSTS_PER_SECOND: z.coerce.number().int().positive().default(100),
   DEWPOST_CONNECTIONS_PER_ADDRESS: z.coerce.number().int().positive().default(512),
   DEWPOST_TICK_MS: z.coerce.number().int().min(50).max(10_000).default(1000),
@@ -66,7 +69,9 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     mqttPort: env.DEWPOST_MQTT_PORT,
     bind: env.DEWPOST_BIND,
     dataDirectory: resolve(env.DEWPOST_DATA_DIR),
-    hosts: env.DEWPOST_HOSTS.split(',').map((host) => host.trim()).filter(Boolean),
+    hosts: env.DEWPOST_HOSTS.split(',')
+      .map((host) => host.trim())
+      .filter(Boolean),
     nodeAddress: env.DEWPOST_ADDRESS,
     standinsUrl: env.DEWPOST_STANDINS_URL ?? null,
     handsetUrl: env.DEWPOST_HANDSET_URL ?? null,

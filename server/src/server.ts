@@ -82,7 +82,8 @@ export async function startServer(config: Config): Promise<RunningServer> {
         broker?.send(node.name, 'set', nodes.settings(node), true);
       },
       gone: (node) => nodes.presence(node, false),
-      refused: (node, why) => void nodes.log(node, 'refused', why).catch((error: unknown) => log.error({ err: error }, 'a log line was not written')),
+      refused: (node, why) =>
+        void nodes.log(node, 'refused', why).catch((error: unknown) => log.error({ err: error }, 'a log line was not written')),
     },
   );
 
@@ -108,7 +109,8 @@ export async function startServer(config: Config): Promise<RunningServer> {
     broker?.send(node.name, 'refused', { refused: [{ point: null, why: `${channel}: ${problem}` }] });
   };
 
-  const site = async (): Promise<Site> => ((await database('site').first('name', 'timezone')) as Site | undefined) ?? { name: 'New site', timezone: 'UTC' };
+  const site = async (): Promise<Site> =>
+    ((await database('site').first('name', 'timezone')) as Site | undefined) ?? { name: 'New site', timezone: 'UTC' };
   let standinsSeen = config.standinsUrl === null ? ('off' as const) : ('not answering' as Status['standins']);
   let databaseOk = true;
   const status = (): Status => {
@@ -125,9 +127,15 @@ export async function startServer(config: Config): Promise<RunningServer> {
   };
   const statusTimer = setInterval(() => {
     void (async () => {
-      databaseOk = await database.raw('select 1').then(() => true, () => false);
+      databaseOk = await database.raw('select 1').then(
+        () => true,
+        () => false,
+      );
       if (config.standinsUrl !== null) {
-        standinsSeen = await fetch(new URL('/healthz', config.standinsUrl), { signal: AbortSignal.timeout(1500) }).then((answer) => (answer.ok ? 'running' : 'not answering'), () => 'not answering' as const);
+        standinsSeen = await fetch(new URL('/healthz', config.standinsUrl), { signal: AbortSignal.timeout(1500) }).then(
+          (answer) => (answer.ok ? 'running' : 'not answering'),
+          () => 'not answering' as const,
+        );
       }
       hub.publish([{ type: 'status', status: status() }]);
     })();
@@ -153,10 +161,18 @@ export async function startServer(config: Config): Promise<RunningServer> {
     stages: [liveRoutes(parts), accessRoutes(parts), planRoutes(parts), provisionRoutes(parts), watchRoutes(parts), respondRoutes(parts)],
     standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
     health: async () => {
-      const reachable = await database.raw('select 1').then(() => true, () => false);
+      const reachable = await database.raw('select 1').then(
+        () => true,
+        () => false,
+      );
       return { ok: reachable, detail: { database: reachable ? 'ok' : 'down', broker: 'ok' } };
     },
-    metrics: () => metricsText({ readings_last_minute: intake.readingsPerMinute(), nodes_heard: status().nodesHeard, alerts_open: engine.ledger.open().length }),
+    metrics: () =>
+      metricsText({
+        readings_last_minute: intake.readingsPerMinute(),
+        nodes_heard: status().nodesHeard,
+        alerts_open: engine.ledger.open().length,
+      }),
     webDirectory: config.webDirectory,
   });
   const http = createServer(app);
@@ -205,9 +221,14 @@ async function withMessage<M>(read: { message: M } | string, act: (message: M) =
 }
 
 function cookieOf(request: IncomingMessage, name: string): string | null {
-  const found = (request.headers.cookie ?? '').split(';').map((part) => part.trim()).find((part) => part.startsWith(`${name}=`));
+  const found = (request.headers.cookie ?? '')
+    .split(';')
+    .map((part) => part.trim())
+    .find((part) => part.startsWith(`${name}=`));
   return found ? decodeURIComponent(found.slice(name.length + 1)) : null;
 }
 
 const metricsText = (values: Record<string, number>): string =>
-  Object.entries(values).map(([name, value]) => `# TYPE dewpost_${name} gauge\ndewpost_${name} ${value}\n`).join('');
+  Object.entries(values)
+    .map(([name, value]) => `# TYPE dewpost_${name} gauge\ndewpost_${name} ${value}\n`)
+    .join('');

@@ -12,14 +12,17 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(() => house?.close());
 
-const log = async (node: string): Promise<string[]> => (await house.maker.get(`/api/v1/nodes/${node}/log`)).body.map((line: { text: string }) => line.text);
-const tcp = (): Promise<Socket> => new Promise((resolve) => {
-  const socket = connect(house.server.mqttPort, '127.0.0.1', () => resolve(socket));
-});
-const closes = (socket: Socket): Promise<true> => new Promise((resolve) => {
-  socket.on('error', () => undefined);
-  socket.on('close', () => resolve(true));
-});
+const log = async (node: string): Promise<string[]> =>
+  (await house.maker.get(`/api/v1/nodes/${node}/log`)).body.map((line: { text: string }) => line.text);
+const tcp = (): Promise<Socket> =>
+  new Promise((resolve) => {
+    const socket = connect(house.server.mqttPort, '127.0.0.1', () => resolve(socket));
+  });
+const closes = (socket: Socket): Promise<true> =>
+  new Promise((resolve) => {
+    socket.on('error', () => undefined);
+    socket.on('close', () => resolve(true));
+  });
 /** An MQTT 3.1.1 fixed header (§2.2): type, then the length in groups of seven bits. */
 const header = (type: number, length: number): Buffer => {
   const bytes = [type];
@@ -39,7 +42,10 @@ describe('who may connect', () => {
   });
   it('not under a foreign client id, and the node can read why', async () => {
     await expect(FakeNode.connect(house.server.mqttPort, 'post-1', one.key, { clientId: 'post-2' })).rejects.toThrow();
-    const texts = await eventually(async () => ((await log('post-1')).some((t) => /client id post-2/.test(t)) ? log('post-1') : null), 'log');
+    const texts = await eventually(
+      async () => ((await log('post-1')).some((t) => /client id post-2/.test(t)) ? log('post-1') : null),
+      'log',
+    );
     expect(texts.join('\n')).toMatch(/client id post-2 is not its own: use post-1/);
     expect(texts.join('\n')).toMatch(/wrong key was refused/);
   });
@@ -50,7 +56,11 @@ describe('who may connect', () => {
     const [node] = (await house.maker.get('/api/v1/nodes')).body.filter((n: { id: string }) => n.id === 'post-1');
     expect(node.connected).toBe(true);
     await second.end();
-    await eventually(async () => (await house.maker.get('/api/v1/nodes')).body.some((n: { id: string; connected: boolean }) => n.id === 'post-1' && !n.connected), 'the link to be lost');
+    await eventually(
+      async () =>
+        (await house.maker.get('/api/v1/nodes')).body.some((n: { id: string; connected: boolean }) => n.id === 'post-1' && !n.connected),
+      'the link to be lost',
+    );
   });
 });
 
@@ -61,7 +71,8 @@ describe('what a node may do', () => {
 
   it('publishes to its own channels only; another topic is refused, told and logged, and the link stays up', async () => {
     const other = await FakeNode.connect(house.server.mqttPort, 'post-2', two.key);
-    for (const topic of ['dp/1/post-2/up', 'dp/1/post-2/do', 'dp/1/post-1/set', 'elsewhere']) await node.client.publishAsync(topic, '{"temperature":1}', { qos: 1 });
+    for (const topic of ['dp/1/post-2/up', 'dp/1/post-2/do', 'dp/1/post-1/set', 'elsewhere'])
+      await node.client.publishAsync(topic, '{"temperature":1}', { qos: 1 });
     await eventually(() => node.refused.filter((r) => r.why.includes('may not publish')).length === 4, 'refusals');
     await pause(100);
     expect(other.commands).toEqual([]);
@@ -73,7 +84,15 @@ describe('what a node may do', () => {
     await node.client.publishAsync('dp/1/post-1/up', '{"temperature":1}', { qos: 1, retain: true });
     await eventually(() => node.refused.some((r) => r.why.includes('retained')), 'refusal');
     const settings: unknown[] = [];
-    const again = await mqtt.connectAsync({ host: '127.0.0.1', port: house.server.mqttPort, protocolVersion: 4, clientId: 'post-1.b', username: 'post-1', password: one.key, reconnectPeriod: 0 });
+    const again = await mqtt.connectAsync({
+      host: '127.0.0.1',
+      port: house.server.mqttPort,
+      protocolVersion: 4,
+      clientId: 'post-1.b',
+      username: 'post-1',
+      password: one.key,
+      reconnectPeriod: 0,
+    });
     again.on('message', (_topic, payload) => settings.push(JSON.parse(payload.toString())));
     await again.subscribeAsync('dp/1/post-1/set', { qos: 1 });
     await eventually(() => settings.length > 0, 'the retained settings');

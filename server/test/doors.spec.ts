@@ -11,14 +11,22 @@ beforeAll(async () => (house = await openHouse()), 60_000);
 afterAll(() => house?.close());
 
 /** A raw request: fetch would not send a foreign Host. */
-const raw = (options: { method?: string; path: string; headers?: Record<string, string>; body?: string }): Promise<{ status: number; body: string }> =>
+const raw = (options: {
+  method?: string;
+  path: string;
+  headers?: Record<string, string>;
+  body?: string;
+}): Promise<{ status: number; body: string }> =>
   new Promise((resolve, reject) => {
     const url = new URL(house.server.url);
-    const outgoing = request({ host: url.hostname, port: url.port, method: options.method ?? 'GET', path: options.path, headers: options.headers }, (answer) => {
-      let body = '';
-      answer.on('data', (chunk: Buffer) => (body += chunk.toString()));
-      answer.on('end', () => resolve({ status: answer.statusCode ?? 0, body }));
-    });
+    const outgoing = request(
+      { host: url.hostname, port: url.port, method: options.method ?? 'GET', path: options.path, headers: options.headers },
+      (answer) => {
+        let body = '';
+        answer.on('data', (chunk: Buffer) => (body += chunk.toString()));
+        answer.on('end', () => resolve({ status: answer.statusCode ?? 0, body }));
+      },
+    );
     outgoing.on('error', reject);
     outgoing.end(options.body);
   });
@@ -39,7 +47,8 @@ describe('sign-in', () => {
     const unknown = await house.visitor().post('/api/v1/session', { name: 'nobody', password: 'a wrong password' });
     expect([wrong.status, wrong.body.detail]).toEqual([401, unknown.body.detail]);
     const statuses: number[] = [];
-    for (let i = 0; i < 12; i++) statuses.push((await house.visitor().post('/api/v1/session', { name: 'stormed', password: `guess number ${i}` })).status);
+    for (let i = 0; i < 12; i++)
+      statuses.push((await house.visitor().post('/api/v1/session', { name: 'stormed', password: `guess number ${i}` })).status);
     expect(statuses.filter((s) => s === 429).length).toBe(2);
   });
   it('refuses demo accounts where the server is not the demo on loopback', async () => {
@@ -64,7 +73,11 @@ describe('the doors', () => {
   it('no route of the API opens without a session, and a keeper is kept from what is a maker’s', async () => {
     const { body } = await house.visitor().get('/api/v1/openapi.json');
     const routes = Object.entries(body.paths as Record<string, Record<string, { security: unknown[] }>>).flatMap(([path, methods]) =>
-      Object.entries(methods).map(([method, { security }]) => ({ path: path.replace(/\{\w+\}/g, '1'), method: method.toUpperCase(), open: security.length === 0 })),
+      Object.entries(methods).map(([method, { security }]) => ({
+        path: path.replace(/\{\w+\}/g, '1'),
+        method: method.toUpperCase(),
+        open: security.length === 0,
+      })),
     );
     expect(routes.length).toBeGreaterThan(25);
     for (const { path, method, open } of routes) {
@@ -72,14 +85,29 @@ describe('the doors', () => {
       const answer = await house.visitor().call(method, path, method === 'GET' || method === 'DELETE' ? undefined : {});
       expect(`${method} ${path} ${answer.status}`).toBe(`${method} ${path} 401`);
     }
-    for (const [method, path] of [['POST', '/api/v1/nodes'], ['POST', '/api/v1/nodes/x/key'], ['POST', '/api/v1/thresholds'], ['PUT', '/api/v1/network'], ['POST', '/api/v1/shares'], ['POST', '/api/v1/provision/runs'], ['GET', '/api/v1/firmware'], ['GET', '/api/v1/firmware/dewnode-1.0.0/image']] as const) {
+    for (const [method, path] of [
+      ['POST', '/api/v1/nodes'],
+      ['POST', '/api/v1/nodes/x/key'],
+      ['POST', '/api/v1/thresholds'],
+      ['PUT', '/api/v1/network'],
+      ['POST', '/api/v1/shares'],
+      ['POST', '/api/v1/provision/runs'],
+      ['GET', '/api/v1/firmware'],
+      ['GET', '/api/v1/firmware/dewnode-1.0.0/image'],
+    ] as const) {
       expect((await house.keeper.call(method, path, method === 'GET' ? undefined : {})).status).toBe(403);
     }
   });
   it('ask for a known Host and, to change anything, for the page’s own Origin or a JSON body', async () => {
     const url = new URL(house.server.url);
     const body = JSON.stringify({ name: 'baker', password: 'a long password' });
-    const sign = (headers: Record<string, string>) => raw({ method: 'POST', path: '/api/v1/session', headers: { host: url.host, 'content-length': String(body.length), ...headers }, body });
+    const sign = (headers: Record<string, string>) =>
+      raw({
+        method: 'POST',
+        path: '/api/v1/session',
+        headers: { host: url.host, 'content-length': String(body.length), ...headers },
+        body,
+      });
     expect((await raw({ path: '/api/v1/door', headers: { host: 'evil.example' } })).status).toBe(421);
     expect((await raw({ path: '/', headers: { host: 'evil.example' } })).status).toBe(421);
     expect((await sign({ 'content-type': 'application/json', origin: 'http://evil.example' })).status).toBe(403);
@@ -88,10 +116,15 @@ describe('the doors', () => {
     expect((await sign({ 'content-type': 'application/json', origin: url.origin })).status).toBe(200);
   });
   it('nothing under /standins exists where no stand-ins are set, on upgrade either', async () => {
-    for (const path of ['/standins/', '/standins/ports', '/standins/handset/messages', '/standins/mishaps']) expect((await house.maker.get(path)).status).toBe(404);
+    for (const path of ['/standins/', '/standins/ports', '/standins/handset/messages', '/standins/mishaps'])
+      expect((await house.maker.get(path)).status).toBe(404);
     const url = new URL(house.server.url);
     const first = await new Promise<string>((resolve) => {
-      const socket = connect(Number(url.port), url.hostname, () => socket.write(`GET /standins/ports/1 HTTP/1.1\r\nHost: ${url.host}\r\nOrigin: ${url.origin}\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: AAAAAAAAAAAAAAAAAAAAAA==\r\n\r\n`));
+      const socket = connect(Number(url.port), url.hostname, () =>
+        socket.write(
+          `GET /standins/ports/1 HTTP/1.1\r\nHost: ${url.host}\r\nOrigin: ${url.origin}\r\nConnection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: AAAAAAAAAAAAAAAAAAAAAA==\r\n\r\n`,
+        ),
+      );
       socket.once('data', (data) => resolve(data.toString().split('\r\n')[0] ?? ''));
     });
     expect(first).toBe('HTTP/1.1 404 Not Found');
@@ -141,10 +174,13 @@ describe('a share link', () => {
     const idOf = (node: string) => all.points.find((p: { node: string; name: string }) => p.node === node && p.name === 'humidity').id;
     expect((await onlooker.get(`/api/v1/shared/readings/${idOf('shown-1')}`)).body.readings).toHaveLength(1);
     expect((await onlooker.get(`/api/v1/shared/readings/${idOf('hidden-1')}`)).status).toBe(404);
-    for (const path of ['/api/v1/snapshot', '/api/v1/nodes', '/api/v1/live', '/api/v1/alerts']) expect((await onlooker.get(path)).status).toBe(401);
+    for (const path of ['/api/v1/snapshot', '/api/v1/nodes', '/api/v1/live', '/api/v1/alerts'])
+      expect((await onlooker.get(path)).status).toBe(401);
   });
   it('ends at once when it is revoked, open streams too', async () => {
-    const stream = fetch(`${house.server.url}/api/v1/shared/live`, { headers: { cookie: onlooker.cookie() } }).then((answer) => answer.text());
+    const stream = fetch(`${house.server.url}/api/v1/shared/live`, { headers: { cookie: onlooker.cookie() } }).then((answer) =>
+      answer.text(),
+    );
     await pause(200);
     await house.maker.call('DELETE', `/api/v1/shares/${share.id}`);
     expect(await stream).toMatch(/event: ended/);
@@ -160,12 +196,18 @@ describe('the live stream', () => {
     const { body } = await house.maker.get('/api/v1/snapshot');
     const listen = async (headers: Record<string, string>, query = ''): Promise<{ until(text: RegExp): Promise<string>; stop(): void }> => {
       const stop = new AbortController();
-      const answer = await fetch(`${house.server.url}/api/v1/live${query}`, { headers: { cookie: house.maker.cookie(), ...headers }, signal: stop.signal });
+      const answer = await fetch(`${house.server.url}/api/v1/live${query}`, {
+        headers: { cookie: house.maker.cookie(), ...headers },
+        signal: stop.signal,
+      });
       let text = '';
       void (async () => {
         for await (const chunk of answer.body as unknown as AsyncIterable<Uint8Array>) text += new TextDecoder().decode(chunk);
       })().catch(() => undefined);
-      return { until: (wanted) => eventually(() => (wanted.test(text) ? text : null), `${wanted} in the stream`), stop: () => stop.abort() };
+      return {
+        until: (wanted) => eventually(() => (wanted.test(text) ? text : null), `${wanted} in the stream`),
+        stop: () => stop.abort(),
+      };
     };
     const t = Date.now();
     const first = await listen({}, `?from=${body.live}`);
@@ -198,12 +240,19 @@ describe('secrets', () => {
     expect(() => vault.open(bytes.toString('base64'))).toThrow();
   });
   it('the passphrase is never given back and lies sealed', async () => {
-    expect((await house.maker.call('PUT', '/api/v1/network', { name: ' wrenfold', passphrase: 'under the mill wheel' })).body.detail).toMatch(/begins or ends with a space/);
+    expect(
+      (await house.maker.call('PUT', '/api/v1/network', { name: ' wrenfold', passphrase: 'under the mill wheel' })).body.detail,
+    ).toMatch(/begins or ends with a space/);
     expect((await house.maker.call('PUT', '/api/v1/network', { name: 'wrenfold-nodes', passphrase: 'short' })).status).toBe(422);
-    expect((await house.maker.call('PUT', '/api/v1/network', { name: 'wrenfold-nodes', passphrase: 'another mill wheel' })).body).toEqual({ name: 'wrenfold-nodes', passphraseSet: true });
+    expect((await house.maker.call('PUT', '/api/v1/network', { name: 'wrenfold-nodes', passphrase: 'another mill wheel' })).body).toEqual({
+      name: 'wrenfold-nodes',
+      passphraseSet: true,
+    });
     expect(JSON.stringify(await house.database('site').first())).not.toContain('another mill wheel');
   });
   it('a configuration that is wrong names the variable and what it should be', () => {
-    expect(() => readConfig({ DATABASE_URL: 'mysql://x', DEWPOST_HTTP_PORT: '99999' })).toThrow(/DATABASE_URL: a PostgreSQL address[\s\S]*DEWPOST_HTTP_PORT/);
+    expect(() => readConfig({ DATABASE_URL: 'mysql://x', DEWPOST_HTTP_PORT: '99999' })).toThrow(
+      /DATABASE_URL: a PostgreSQL address[\s\S]*DEWPOST_HTTP_PORT/,
+    );
   });
 });

@@ -4,11 +4,22 @@ let house: House;
 beforeAll(async () => (house = await openHouse()), 60_000);
 afterAll(() => house?.close());
 
-const alerts = async (node: string): Promise<Body[]> => (await house.maker.get('/api/v1/alerts?state=all')).body.filter((a: { node: string }) => a.node === node);
-const relay = async (point: number): Promise<Body> => (await house.maker.get('/api/v1/relays')).body.find((r: { point: number }) => r.point === point);
+const alerts = async (node: string): Promise<Body[]> =>
+  (await house.maker.get('/api/v1/alerts?state=all')).body.filter((a: { node: string }) => a.node === node);
+const relay = async (point: number): Promise<Body> =>
+  (await house.maker.get('/api/v1/relays')).body.find((r: { point: number }) => r.point === point);
 const arm = async (point: number, rule: object = {}): Promise<Body> => {
   const { status, body } = await house.maker.post('/api/v1/thresholds', {
-    point, side: 'low', setpoint: 60, deadband: 5, onDelaySeconds: 1, offDelaySeconds: 0, severity: 'warning', confirm: 'readings', output: null, ...rule,
+    point,
+    side: 'low',
+    setpoint: 60,
+    deadband: 5,
+    onDelaySeconds: 1,
+    offDelaySeconds: 0,
+    severity: 'warning',
+    confirm: 'readings',
+    output: null,
+    ...rule,
   });
   expect([status, body.detail]).toEqual([200, undefined]);
   return body;
@@ -82,9 +93,15 @@ it('readings that come too late write the alert as happened earlier, tell it onc
   await late.up([{ n: 'humidity', t: (hour - 60_000) / 1000, v: 75 }]);
   await arm(made.points['humidity']!, { output: made.points['humidifier']!, onDelaySeconds: 2 });
   await late.up([0, 1, 2, 3].map((i) => ({ n: 'humidity', t: hour / 1000 + i, v: 50 })));
-  const [alert] = await eventually(async () => { const found = await alerts('eng-3b'); return found.length > 0 ? found : null; }, 'the alert');
+  const [alert] = await eventually(async () => {
+    const found = await alerts('eng-3b');
+    return found.length > 0 ? found : null;
+  }, 'the alert');
   expect(alert).toMatchObject({ earlier: true, trippedAt: hour + 2000 });
-  await eventually(() => house.handset.messages.some((m) => m.title === 'One alert happened earlier' && m.severity === 'note'), 'the summary');
+  await eventually(
+    () => house.handset.messages.some((m) => m.title === 'One alert happened earlier' && m.severity === 'note'),
+    'the summary',
+  );
   await pause(500);
   expect(late.commands).toEqual([]);
   await Promise.all([node.end(), late.end()]);
@@ -138,7 +155,10 @@ it('a contact that reads on after off was commanded is critical', async () => {
   await house.keeper.post(`/api/v1/relays/${points.humidifier}/switch`, { on: false, reason: '' });
   const off = await eventually(() => (node.commands.at(-1)?.value === false ? node.commands.at(-1) : null), 'off');
   node.done({ id: off.id, point: 'humidifier', result: 'done', reason: 'off-by-hand', state: true, readBack: 'contact' });
-  await eventually(async () => (await alerts('eng-6')).find((a) => a.kind === 'output-stuck' && a.severity === 'critical'), 'the welded contact');
+  await eventually(
+    async () => (await alerts('eng-6')).find((a) => a.kind === 'output-stuck' && a.severity === 'critical'),
+    'the welded contact',
+  );
   await node.end();
 }, 30_000);
 
@@ -148,7 +168,11 @@ it('a changed threshold closes its open alert and starts from normal; a retired 
   await node.say(40);
   await eventually(async () => (await alerts('eng-7')).length === 1, 'the alert');
   const { id: _, point: __, version: ___, clearLevel: ____, phase: _____, ...rule } = threshold;
-  expect((await house.maker.call('PUT', `/api/v1/thresholds/${threshold.id}`, { ...rule, setpoint: 30 })).body).toMatchObject({ version: 2, clearLevel: 35, phase: 'normal' });
+  expect((await house.maker.call('PUT', `/api/v1/thresholds/${threshold.id}`, { ...rule, setpoint: 30 })).body).toMatchObject({
+    version: 2,
+    clearLevel: 35,
+    phase: 'normal',
+  });
   expect((await alerts('eng-7'))[0]).toMatchObject({ clearedWhy: 'threshold changed' });
   await eventually(() => node.commands.at(-1)?.value === false, 'off');
   expect((await house.maker.call('DELETE', `/api/v1/thresholds/${threshold.id}`)).status).toBe(200);
@@ -164,7 +188,13 @@ it('a handset that is off gets its message later, once, under the same id', asyn
   house.handset.off = true;
   await arm(points.temperature, { side: 'high', setpoint: 30, deadband: 1, onDelaySeconds: 0, severity: 'critical' });
   await node.up([{ n: 'temperature', t: Date.now() / 1000, v: 31 }]);
-  const waiting = await eventually(async () => (await house.keeper.get('/api/v1/deliveries')).body.find((d: Body) => d.message.title === 'Air temperature too high' && d.attempts >= 1), 'a failed try');
+  const waiting = await eventually(
+    async () =>
+      (await house.keeper.get('/api/v1/deliveries')).body.find(
+        (d: Body) => d.message.title === 'Air temperature too high' && d.attempts >= 1,
+      ),
+    'a failed try',
+  );
   expect(waiting).toMatchObject({ state: 'waiting', error: 'the handset answered 503' });
   house.handset.off = false;
   await eventually(() => house.handset.messages.filter((m) => m.id === waiting.id).length === 1, 'the message');

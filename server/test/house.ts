@@ -87,23 +87,49 @@ export class FakeNode {
       if (topic.endsWith('/refused')) this.refused.push(...message.refused);
       if (!topic.endsWith('/do')) return;
       this.commands.push(message);
-      if (this.obeys) this.done({ id: message.id, point: message.point, result: 'done', reason: 'demand', state: message.value, readBack: 'contact' });
+      if (this.obeys)
+        this.done({ id: message.id, point: message.point, result: 'done', reason: 'demand', state: message.value, readBack: 'contact' });
     });
     client.on('close', () => (this.closed = true));
     client.on('error', () => undefined);
   }
 
-  static async connect(port: number, name: string, key: string, options: { clientId?: string; obeys?: boolean; hello?: boolean; retry?: boolean } = {}): Promise<FakeNode> {
+  static async connect(
+    port: number,
+    name: string,
+    key: string,
+    options: { clientId?: string; obeys?: boolean; hello?: boolean; retry?: boolean } = {},
+  ): Promise<FakeNode> {
     const client = await mqtt.connectAsync({
-      host: '127.0.0.1', port, protocolVersion: 4, clientId: options.clientId ?? name, username: name, password: key, clean: true, reconnectPeriod: options.retry ? 100 : 0, connectTimeout: 4000,
+      host: '127.0.0.1',
+      port,
+      protocolVersion: 4,
+      clientId: options.clientId ?? name,
+      username: name,
+      password: key,
+      clean: true,
+      reconnectPeriod: options.retry ? 100 : 0,
+      connectTimeout: 4000,
     });
     const node = new FakeNode(name, client, options.obeys ?? true);
     await client.subscribeAsync([topicOf(name, 'do'), topicOf(name, 'refused')], { qos: 1 });
-    if (options.hello ?? true) await client.publishAsync(topicOf(name, 'hello'), JSON.stringify({ firmware: 'dewnode 1.0.0', resetReason: 'power-up', points: [] }), { qos: 1 });
+    if (options.hello ?? true)
+      await client.publishAsync(
+        topicOf(name, 'hello'),
+        JSON.stringify({ firmware: 'dewnode 1.0.0', resetReason: 'power-up', points: [] }),
+        { qos: 1 },
+      );
     return node;
   }
-  up = async (records: unknown): Promise<void> => void (await this.client.publishAsync(topicOf(this.name, 'up'), typeof records === 'string' ? records : JSON.stringify(records), { qos: 1 }));
-  say = (humidity: number, at = Date.now()): Promise<void> => this.up([{ n: 'temperature', t: at / 1000, v: 25 }, { n: 'humidity', t: at / 1000, v: humidity }]);
+  up = async (records: unknown): Promise<void> =>
+    void (await this.client.publishAsync(topicOf(this.name, 'up'), typeof records === 'string' ? records : JSON.stringify(records), {
+      qos: 1,
+    }));
+  say = (humidity: number, at = Date.now()): Promise<void> =>
+    this.up([
+      { n: 'temperature', t: at / 1000, v: 25 },
+      { n: 'humidity', t: at / 1000, v: humidity },
+    ]);
   done = (message: Partial<DoneMessage>): void => void this.client.publish(topicOf(this.name, 'done'), JSON.stringify(message), { qos: 1 });
   async end(): Promise<void> {
     await this.client.endAsync(true);
@@ -175,13 +201,22 @@ export async function openHouse(environment: Record<string, string> = {}): Promi
   };
   const maker = await signIn('millwright');
   return {
-    server, database, databaseUrl: fresh.url, dataDirectory, handset, maker,
+    server,
+    database,
+    databaseUrl: fresh.url,
+    dataDirectory,
+    handset,
+    maker,
     keeper: await signIn('baker'),
     visitor: () => new Visitor(server.url),
     async node(id, room = 'Proving room') {
       const { status, body } = await maker.post('/api/v1/nodes', { id, room, buildSheet: 'climate-post' });
       if (status !== 200) throw new Error(JSON.stringify(body));
-      return { id, key: body.key, points: Object.fromEntries(body.points.map((point: { name: string; id: number }) => [point.name, point.id])) };
+      return {
+        id,
+        key: body.key,
+        points: Object.fromEntries(body.points.map((point: { name: string; id: number }) => [point.name, point.id])),
+      };
     },
     async close() {
       await server.close();
@@ -194,7 +229,11 @@ export async function openHouse(environment: Record<string, string> = {}): Promi
 }
 
 /** Waits until `check` gives something; fails with what it gave last. */
-export async function eventually<T>(check: () => Promise<T | null | undefined | false> | T | null | undefined | false, what: string, withinMs = 8000): Promise<T> {
+export async function eventually<T>(
+  check: () => Promise<T | null | undefined | false> | T | null | undefined | false,
+  what: string,
+  withinMs = 8000,
+): Promise<T> {
   const until = Date.now() + withinMs;
   for (;;) {
     const found = await check();

@@ -5,10 +5,13 @@ beforeAll(async () => (house = await openHouse()), 60_000);
 afterAll(() => house?.close());
 
 const stored = async (node: string, point: string): Promise<[number, number, number][]> => {
-  const { body } = await house.maker.get(`/api/v1/points/${node}/${point}/readings?from=2020-01-01T00:00:00Z&to=2100-01-01T00:00:00Z&max=20000`);
+  const { body } = await house.maker.get(
+    `/api/v1/points/${node}/${point}/readings?from=2020-01-01T00:00:00Z&to=2100-01-01T00:00:00Z&max=20000`,
+  );
   return body.readings;
 };
-const log = async (node: string): Promise<{ level: string; text: string; times: number }[]> => (await house.maker.get(`/api/v1/nodes/${node}/log`)).body;
+const log = async (node: string): Promise<{ level: string; text: string; times: number }[]> =>
+  (await house.maker.get(`/api/v1/nodes/${node}/log`)).body;
 
 describe('readings over MQTT', () => {
   let node: FakeNode;
@@ -20,7 +23,10 @@ describe('readings over MQTT', () => {
   afterAll(() => node.end());
 
   it('are stored once acknowledged, and the dew point is computed beside them', async () => {
-    await node.up([{ bn: 'in-1:', bt: now / 1000, n: 'temperature', v: 20 }, { n: 'humidity', v: 50 }]);
+    await node.up([
+      { bn: 'in-1:', bt: now / 1000, n: 'temperature', v: 20 },
+      { n: 'humidity', v: 50 },
+    ]);
     expect(await stored('in-1', 'temperature')).toEqual([[now, 20, 0]]);
     const [[at, dew]] = (await stored('in-1', 'dew-point')) as [[number, number, number]];
     expect(at).toBe(now);
@@ -49,7 +55,15 @@ describe('readings over MQTT', () => {
     await node.up('{"temperature":NaN}');
     await eventually(() => node.refused.length >= 7, 'refusals');
     const whys = node.refused.map((r) => `${r.point ?? '–'}: ${r.why}`).join('\n');
-    for (const wanted of [/loudness: unknown point/, /humidity: outside what the sensor can measure/, /humidity: not a number/, /dew-point: .*computed here/, /temperature: older than 30 days/, /–: not JSON/]) expect(whys).toMatch(wanted);
+    for (const wanted of [
+      /loudness: unknown point/,
+      /humidity: outside what the sensor can measure/,
+      /humidity: not a number/,
+      /dew-point: .*computed here/,
+      /temperature: older than 30 days/,
+      /–: not JSON/,
+    ])
+      expect(whys).toMatch(wanted);
     expect((await stored('in-1', 'temperature')).find(([at]) => at === now + 2000)).toEqual([now + 2000, 22, 0]);
     expect((await stored('in-1', 'humidity')).find(([at]) => at === now + 2000)).toEqual([now + 2000, 320, 2]);
     const lines = await log('in-1');
@@ -58,7 +72,10 @@ describe('readings over MQTT', () => {
 
   it('from a clock that is off get the time of arrival, and the node is told', async () => {
     const before = Date.now();
-    await node.up([{ n: 'temperature', t: before / 1000 + 3600, v: 18 }, { n: 'humidity', t: 1000, v: 40 }]);
+    await node.up([
+      { n: 'temperature', t: before / 1000 + 3600, v: 18 },
+      { n: 'humidity', t: 1000, v: 40 },
+    ]);
     const last = (await stored('in-1', 'temperature')).at(-1)!;
     expect(last[1]).toBe(18);
     expect(last[0]).toBeGreaterThanOrEqual(before);
@@ -76,7 +93,10 @@ describe('readings over MQTT', () => {
   });
 
   it('with nul characters and markup in a name are refused, and shown as text', async () => {
-    await node.up([{ n: 'temperature', t: now / 1000 + 4, v: 23 }, { n: 'a\u0000b', v: 1 }]);
+    await node.up([
+      { n: 'temperature', t: now / 1000 + 4, v: 23 },
+      { n: 'a\u0000b', v: 1 },
+    ]);
     await node.up({ '<img src=x onerror=alert(1)>': 5 });
     expect((await stored('in-1', 'temperature')).find(([at]) => at === now + 4000)?.[1]).toBe(23);
     const texts = (await log('in-1')).map((line) => line.text);
@@ -100,13 +120,17 @@ describe('readings over HTTP', () => {
     ({ key } = await strict.node('in-http'));
   }, 60_000);
   afterAll(() => strict?.close());
-  const log = async (node: string): Promise<{ level: string; text: string }[]> => (await strict.maker.get(`/api/v1/nodes/${node}/log`)).body;
+  const log = async (node: string): Promise<{ level: string; text: string }[]> =>
+    (await strict.maker.get(`/api/v1/nodes/${node}/log`)).body;
   const post = (body: string, type = 'application/json', path = 'up', withKey = key) =>
     strict.visitor().call('POST', `/node/v1/${path}`, body, { authorization: `Bearer ${withKey}`, 'content-type': type });
 
   it('come as JSON, SenML or a form, and the answer says what was decided', async () => {
     expect((await post('{"temperature":19}')).body).toMatchObject({ stored: 1, refused: [] });
-    expect((await post('[{"n":"humidity","v":40},{"n":"x","v":1}]', 'application/senml+json')).body).toMatchObject({ stored: 1, refused: [{ point: 'x' }] });
+    expect((await post('[{"n":"humidity","v":40},{"n":"x","v":1}]', 'application/senml+json')).body).toMatchObject({
+      stored: 1,
+      refused: [{ point: 'x' }],
+    });
     expect((await post('temperature=18.5&humidity=41', 'application/x-www-form-urlencoded')).body.stored).toBe(2);
   });
   it('wholly unusable get a problem document', async () => {
@@ -135,7 +159,9 @@ describe('readings over HTTP', () => {
     await pause(1100); // the flood's second is over
     expect((await post('{"firmware":3}', 'application/json', 'hello')).status).toBe(422);
     expect((await post('{"revision":1}', 'application/json', 'have')).body.revision).toBe(1);
-    expect((await strict.visitor().call('GET', '/node/v1/set', undefined, { authorization: `Bearer ${key}` })).body.outputs[0].point).toBe('humidifier');
+    expect((await strict.visitor().call('GET', '/node/v1/set', undefined, { authorization: `Bearer ${key}` })).body.outputs[0].point).toBe(
+      'humidifier',
+    );
     expect((await post('{}', 'application/json', 'nowhere')).status).toBe(404);
   });
 });
@@ -146,8 +172,11 @@ describe('history', () => {
     const node = await FakeNode.connect(house.server.mqttPort, 'in-long', key);
     const start = Math.floor(Date.now() / 1000) - 3000;
     const value = (i: number): number => (i === 777 ? 60 : i === 1234 ? -20 : 20 + Math.sin(i / 50));
-    for (let from = 0; from < 2400; from += 400) await node.up(Array.from({ length: 400 }, (_, i) => ({ n: 'temperature', t: start + from + i, v: value(from + i) })));
-    const { body } = await house.maker.get(`/api/v1/points/in-long/temperature/readings?from=${(start - 1) * 1000}&to=${Date.now()}&max=200`);
+    for (let from = 0; from < 2400; from += 400)
+      await node.up(Array.from({ length: 400 }, (_, i) => ({ n: 'temperature', t: start + from + i, v: value(from + i) })));
+    const { body } = await house.maker.get(
+      `/api/v1/points/in-long/temperature/readings?from=${(start - 1) * 1000}&to=${Date.now()}&max=200`,
+    );
     expect(body.thinned).toBe(true);
     expect(body.readings.length).toBeLessThanOrEqual(202);
     const values = body.readings.map(([, v]: [number, number]) => v);

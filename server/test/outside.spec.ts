@@ -17,22 +17,59 @@ describe('clients of the outside act as a node', () => {
 
   it('mosquitto_pub sends readings, mosquitto_sub hears commands', async () => {
     const { key, points } = await house.node('outside-1');
-    const who = (id: string): string[] => ['-h', '127.0.0.1', '-p', String(house.server.mqttPort), '-u', 'outside-1', '-P', key, '-i', id, '-q', '1'];
+    const who = (id: string): string[] => [
+      '-h',
+      '127.0.0.1',
+      '-p',
+      String(house.server.mqttPort),
+      '-u',
+      'outside-1',
+      '-P',
+      key,
+      '-i',
+      id,
+      '-q',
+      '1',
+    ];
     const heard = run('mosquitto_sub', [...who('outside-1'), '-t', 'dp/1/outside-1/do', '-C', '1', '-W', '15']);
-    await eventually(async () => (await house.maker.get('/api/v1/nodes')).body.some((n: { id: string; connected: boolean }) => n.id === 'outside-1' && n.connected), 'the subscriber');
+    await eventually(
+      async () =>
+        (await house.maker.get('/api/v1/nodes')).body.some((n: { id: string; connected: boolean }) => n.id === 'outside-1' && n.connected),
+      'the subscriber',
+    );
     await run('mosquitto_pub', [...who('outside-1.pub'), '-t', 'dp/1/outside-1/up', '-m', '{"temperature":21.5,"humidity":64}']);
     const { body } = await house.maker.get('/api/v1/points/outside-1/temperature/readings');
     expect(body.readings.map((r: number[]) => r[1])).toEqual([21.5]);
     await house.maker.post(`/api/v1/relays/${points['humidifier']}/switch`, { on: true, seconds: 30, reason: 'try' });
     const command = JSON.parse((await heard).stdout);
     expect(command).toMatchObject({ point: 'humidifier', value: true, leaseSeconds: 10, reason: 'hand' });
-    await expect(run('mosquitto_pub', ['-h', '127.0.0.1', '-p', String(house.server.mqttPort), '-u', 'outside-1', '-P', 'wrong', '-i', 'outside-1', '-t', 'dp/1/outside-1/up', '-m', '{}'])).rejects.toThrow(/bad user name or password/i);
+    await expect(
+      run('mosquitto_pub', [
+        '-h',
+        '127.0.0.1',
+        '-p',
+        String(house.server.mqttPort),
+        '-u',
+        'outside-1',
+        '-P',
+        'wrong',
+        '-i',
+        'outside-1',
+        '-t',
+        'dp/1/outside-1/up',
+        '-m',
+        '{}',
+      ]),
+    ).rejects.toThrow(/bad user name or password/i);
   }, 30_000);
 
   it('curl posts readings and fetches what it is told', async () => {
     const { key } = await house.node('outside-2');
-    const curl = async (...args: string[]): Promise<Body> => JSON.parse((await run('curl', ['-s', '-H', `Authorization: Bearer ${key}`, ...args])).stdout);
-    expect(await curl('-H', 'Content-Type: application/json', '-d', '[{"n":"temperature","v":19.25}]', `${house.server.url}/node/v1/up`)).toMatchObject({ stored: 1, refused: [], commands: [], revision: 1 });
+    const curl = async (...args: string[]): Promise<Body> =>
+      JSON.parse((await run('curl', ['-s', '-H', `Authorization: Bearer ${key}`, ...args])).stdout);
+    expect(
+      await curl('-H', 'Content-Type: application/json', '-d', '[{"n":"temperature","v":19.25}]', `${house.server.url}/node/v1/up`),
+    ).toMatchObject({ stored: 1, refused: [], commands: [], revision: 1 });
     expect(await curl('-d', 'humidity=55', `${house.server.url}/node/v1/up`)).toMatchObject({ stored: 1 });
     expect(await curl(`${house.server.url}/node/v1/set`)).toMatchObject({ revision: 1, reportSeconds: 1 });
   });
@@ -45,16 +82,32 @@ describe('a killed server', () => {
     const base = { DATABASE_URL: database.url, DEWPOST_DATA_DIR: dataDirectory, DEWPOST_LOG: 'silent', DEWPOST_TICK_MS: '100' };
     // First life in this process, only to make the node and its threshold.
     const first = await startServer(readConfig({ ...base, DEWPOST_HTTP_PORT: '0', DEWPOST_MQTT_PORT: '0' }));
-    await output(process.execPath, ['server/dist/account.js', 'add', '--name', 'millwright', '--role', 'maker'], { env: { ...process.env, ...base, DEWPOST_PASSWORD: 'a long password' } });
+    await output(process.execPath, ['server/dist/account.js', 'add', '--name', 'millwright', '--role', 'maker'], {
+      env: { ...process.env, ...base, DEWPOST_PASSWORD: 'a long password' },
+    });
     const visitor = new Visitor(first.url);
     await visitor.post('/api/v1/session', { name: 'millwright', password: 'a long password' });
     const made = (await visitor.post('/api/v1/nodes', { id: 'crash-1', room: 'Cellar', buildSheet: 'climate-post' })).body;
     const humidity = made.points.find((p: { name: string }) => p.name === 'humidity').id;
-    await visitor.post('/api/v1/thresholds', { point: humidity, side: 'low', setpoint: 60, deadband: 5, onDelaySeconds: 100, offDelaySeconds: 0, severity: 'warning', confirm: 'readings', output: null });
+    await visitor.post('/api/v1/thresholds', {
+      point: humidity,
+      side: 'low',
+      setpoint: 60,
+      deadband: 5,
+      onDelaySeconds: 100,
+      offDelaySeconds: 0,
+      severity: 'warning',
+      confirm: 'readings',
+      output: null,
+    });
     await first.close();
 
     const start = async () => {
-      const life = service(['server/dist/main.js'], { env: { ...base, DEWPOST_HTTP_PORT: '0', DEWPOST_MQTT_PORT: '0', DEWPOST_HANDSET_URL: 'http://127.0.0.1:9/none' }, ready: /listening (http:\S+) mqtt (\d+)/, show: undefined });
+      const life = service(['server/dist/main.js'], {
+        env: { ...base, DEWPOST_HTTP_PORT: '0', DEWPOST_MQTT_PORT: '0', DEWPOST_HANDSET_URL: 'http://127.0.0.1:9/none' },
+        ready: /listening (http:\S+) mqtt (\d+)/,
+        show: undefined,
+      });
       const [, url, port] = (await life.started) as RegExpExecArray;
       return { life, url: url!, port: Number(port) };
     };
@@ -93,7 +146,9 @@ describe('a killed server', () => {
     for (let i = 0; i < 160; i++) await again.up([{ n: 'humidity', t: began + i, v: 50 + (i % 7) / 10 }]);
     const after = new Visitor(now.url);
     await after.post('/api/v1/session', { name: 'millwright', password: 'a long password' });
-    const { readings } = (await after.get(`/api/v1/points/crash-1/humidity/readings?from=${(began - 10) * 1000}&to=${(began + 500) * 1000}&max=20000`)).body;
+    const { readings } = (
+      await after.get(`/api/v1/points/crash-1/humidity/readings?from=${(began - 10) * 1000}&to=${(began + 500) * 1000}&max=20000`)
+    ).body;
     const counts = new Map<number, number>();
     for (const [at] of readings as [number][]) counts.set(at / 1000, (counts.get(at / 1000) ?? 0) + 1);
     expect(acknowledged.filter((at) => counts.get(at) !== 1)).toEqual([]);

@@ -6,16 +6,24 @@ beforeAll(async () => (house = await openHouse()), 60_000);
 afterAll(() => house?.close());
 
 const begin = (node: string) => house.maker.post('/api/v1/provision/runs', { node, firmware: 'dewnode-1.0.0' });
-const step = (run: number, body: object) => house.maker.post(`/api/v1/provision/runs/${run}/steps`, { state: 'done', ms: 10, detail: '', code: null, ...body });
-const state = async (id: string): Promise<string> => (await house.maker.get('/api/v1/nodes')).body.find((n: { id: string }) => n.id === id).state;
+const step = (run: number, body: object) =>
+  house.maker.post(`/api/v1/provision/runs/${run}/steps`, { state: 'done', ms: 10, detail: '', code: null, ...body });
+const state = async (id: string): Promise<string> =>
+  (await house.maker.get('/api/v1/nodes')).body.find((n: { id: string }) => n.id === id).state;
 
 describe('writing a node', () => {
   it('is on the ledger step by step, and its first good readings prove it', async () => {
     const { key } = await house.node('run-1');
     const { body } = await begin('run-1');
-    expect(body.configuration).toMatchObject({ node: 'run-1', key, network: { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' }, broker: { port: house.server.mqttPort } });
+    expect(body.configuration).toMatchObject({
+      node: 'run-1',
+      key,
+      network: { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' },
+      broker: { port: house.server.mqttPort },
+    });
     expect(body.configuration.points.map((p: { name: string }) => p.name)).not.toContain('dew-point');
-    for (const name of ['check', 'write', 'digest', 'configure', 'join']) expect((await step(body.run.id, { step: name, ...(name === 'check' && { hardwareId: 'dw-00000001' }) })).status).toBe(200);
+    for (const name of ['check', 'write', 'digest', 'configure', 'join'])
+      expect((await step(body.run.id, { step: name, ...(name === 'check' && { hardwareId: 'dw-00000001' }) })).status).toBe(200);
     expect(await state('run-1')).toBe('writing');
     const node = await FakeNode.connect(house.server.mqttPort, 'run-1', key);
     await eventually(async () => (await state('run-1')) === 'written', 'first contact');
@@ -25,7 +33,15 @@ describe('writing a node', () => {
     await eventually(async () => (await state('run-1')) === 'proved', 'proved');
     const [run] = (await house.maker.get('/api/v1/provision/runs')).body;
     expect(run).toMatchObject({ node: 'run-1', by: 'millwright', result: 'proved', hardwareId: 'dw-00000001' });
-    expect(run.steps.map((s: { step: string }) => s.step)).toEqual(['check', 'write', 'digest', 'configure', 'join', 'contact', 'readings']);
+    expect(run.steps.map((s: { step: string }) => s.step)).toEqual([
+      'check',
+      'write',
+      'digest',
+      'configure',
+      'join',
+      'contact',
+      'readings',
+    ]);
     await node.end();
   });
   it('stops at a failed step with its cause; a board known under another name is refused', async () => {
@@ -58,8 +74,18 @@ describe('writing a node', () => {
 
 describe('build sheets that check themselves', () => {
   const draft = {
-    board: 'wifi-dual-bare', supply: 'aa-lithium-2', reportSeconds: 900, eventsPerDay: 4, outdoors: false, cableMetres: 0.5, fixed: {}, dividers: {},
-    parts: [{ ref: 'air', part: 'climate-i2c' }, { ref: 'door', part: 'contact-pulse' }],
+    board: 'wifi-dual-bare',
+    supply: 'aa-lithium-2',
+    reportSeconds: 900,
+    eventsPerDay: 4,
+    outdoors: false,
+    cableMetres: 0.5,
+    fixed: {},
+    dividers: {},
+    parts: [
+      { ref: 'air', part: 'climate-i2c' },
+      { ref: 'door', part: 'contact-pulse' },
+    ],
   };
   it('a drawn sheet becomes points, wires and cautions; a changed one the next version, and its nodes are behind', async () => {
     const first = (await house.maker.post('/api/v1/build-sheets', { name: 'Loft post', draft })).body;
@@ -69,7 +95,9 @@ describe('build sheets that check themselves', () => {
     await house.maker.post('/api/v1/nodes', { id: 'sheet-1', room: 'Grain loft', buildSheet: 'loft-post' });
     const second = (await house.maker.post('/api/v1/build-sheets', { name: 'Loft post', draft: { ...draft, reportSeconds: 1800 } })).body;
     expect(second).toMatchObject({ version: 2, nodes: 1, behind: 1 });
-    expect((await house.maker.get('/api/v1/build-sheets')).body.find((s: { slug: string }) => s.slug === 'climate-post').body.draft.parts).toHaveLength(2);
+    expect(
+      (await house.maker.get('/api/v1/build-sheets')).body.find((s: { slug: string }) => s.slug === 'climate-post').body.draft.parts,
+    ).toHaveLength(2);
   });
   it('nodes are not made from a sheet that fails its checks', async () => {
     const failing = { ...draft, board: 'wifi-dual-38', supply: 'usb', parts: [{ ref: 'echo', part: 'level-ultrasonic' }] };
@@ -78,14 +106,19 @@ describe('build sheets that check themselves', () => {
     expect([refused.status, refused.body.detail]).toEqual([422, expect.stringMatching(/fails 1 of its checks: mend them under Plan/)]);
     expect((await house.keeper.post('/api/v1/build-sheets', { name: 'X', draft })).status).toBe(403);
     expect((await house.maker.post('/api/v1/build-sheets', { name: '<!>', draft })).status).toBe(422);
-    expect((await house.maker.post('/api/v1/build-sheets', { name: 'No board', draft: { ...draft, board: 'none' } })).body.detail).toMatch(/catalogue has no none/);
+    expect((await house.maker.post('/api/v1/build-sheets', { name: 'No board', draft: { ...draft, board: 'none' } })).body.detail).toMatch(
+      /catalogue has no none/,
+    );
   });
   it('a profile of one’s own is taken, used and removed; a wrong one is refused with path and expectation', async () => {
     const { parts } = (await house.maker.get('/api/v1/catalogue')).body;
     const probe = { ...parts.find((p: { id: string }) => p.id === 'soil-analog'), id: 'my-probe', name: 'My own soil probe' };
     expect((await house.maker.post('/api/v1/catalogue', probe)).body).toEqual({ id: 'my-probe' });
     expect((await house.maker.get('/api/v1/catalogue')).body.own).toEqual(['my-probe']);
-    expect((await house.maker.post('/api/v1/build-sheets', { name: 'Mine', draft: { ...draft, parts: [{ ref: 'a', part: 'my-probe' }] } })).status).toBe(200);
+    expect(
+      (await house.maker.post('/api/v1/build-sheets', { name: 'Mine', draft: { ...draft, parts: [{ ref: 'a', part: 'my-probe' }] } }))
+        .status,
+    ).toBe(200);
     const wrong = await house.maker.post('/api/v1/catalogue', { ...probe, supplyVolts: [3.3] });
     expect([wrong.status, wrong.body.errors[0].path]).toEqual([422, expect.stringContaining('supplyVolts')]);
     expect((await house.maker.call('DELETE', '/api/v1/catalogue/my-probe')).status).toBe(200);

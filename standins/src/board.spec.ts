@@ -5,8 +5,16 @@ import { StandinBoard } from './board';
 const image = randomBytes(20_000);
 const sha256 = createHash('sha256').update(image).digest();
 const configuration = {
-  revision: 1, node: 'proving-1', key: 'k'.repeat(22), room: 'Proving room', sheet: 'Climate post', broker: { host: '127.0.0.1', port: 1883 },
-  network: { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' }, reportSeconds: 1, points: [{ name: 'temperature', unit: '°C' }], outputs: [],
+  revision: 1,
+  node: 'proving-1',
+  key: 'k'.repeat(22),
+  room: 'Proving room',
+  sheet: 'Climate post',
+  broker: { host: '127.0.0.1', port: 1883 },
+  network: { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' },
+  reportSeconds: 1,
+  points: [{ name: 'temperature', unit: '°C' }],
+  outputs: [],
 };
 const after = (ms: number, run: () => void): (() => void) => {
   const timer = setTimeout(run, ms);
@@ -16,7 +24,10 @@ const after = (ms: number, run: () => void): (() => void) => {
 /** A board and a link joined by a wire that may spoil what goes over it. */
 function bench(spoil: (bytes: Uint8Array) => Uint8Array | null = (bytes) => bytes) {
   const boots: string[] = [];
-  const board = new StandinBoard({ bytesPerSecond: 5_000_000, boot: (_, conf, firmware) => boots.push(`${conf.node} ${firmware.version}`) });
+  const board = new StandinBoard({
+    bytesPerSecond: 5_000_000,
+    boot: (_, conf, firmware) => boots.push(`${conf.node} ${firmware.version}`),
+  });
   let listener: (bytes: Uint8Array) => void = () => undefined;
   const port: BytePort = {
     write: (bytes) => {
@@ -31,11 +42,13 @@ function bench(spoil: (bytes: Uint8Array) => Uint8Array | null = (bytes) => byte
   const link = new SerialLink(port, after, 100);
   const write = async (): Promise<void> => {
     await link.request('begin', encodeBegin(image.length, sha256, '1.2.3'));
-    for (let offset = 0; offset < image.length; offset += CHUNK_BYTES) await link.request('chunk', encodeChunk(offset, image.subarray(offset, offset + CHUNK_BYTES)));
+    for (let offset = 0; offset < image.length; offset += CHUNK_BYTES)
+      await link.request('chunk', encodeChunk(offset, image.subarray(offset, offset + CHUNK_BYTES)));
   };
   return { board, link, write, boots };
 }
-const store = (link: SerialLink, body: unknown): Promise<Uint8Array> => link.request('configure', new TextEncoder().encode(typeof body === 'string' ? body : JSON.stringify(body)));
+const store = (link: SerialLink, body: unknown): Promise<Uint8Array> =>
+  link.request('configure', new TextEncoder().encode(typeof body === 'string' ? body : JSON.stringify(body)));
 
 describe('a board over the serial protocol', () => {
   it('is written, proves the digest, takes its configuration and starts it', async () => {
@@ -63,7 +76,11 @@ describe('a board over the serial protocol', () => {
   });
   it('refuses what is out of order, too large, cut short, spoiled in the flash or no configuration', async () => {
     const { link, board, write } = bench();
-    const refused = (promise: Promise<unknown>): Promise<string> => promise.then(() => 'taken', (error: LinkError) => error.code);
+    const refused = (promise: Promise<unknown>): Promise<string> =>
+      promise.then(
+        () => 'taken',
+        (error: LinkError) => error.code,
+      );
     expect(await refused(link.request('finish'))).toBe('badOrder');
     expect(await refused(link.request('restart'))).toBe('badOrder');
     expect(await refused(link.request('begin', encodeBegin(9_000_000, sha256, '1')))).toBe('tooLarge');

@@ -73,7 +73,12 @@ export class StandinBoard {
     };
     switch (frame.kind) {
       case FRAME.identify: {
-        const identity: Identity = { hardwareId: this.hardwareId, board: 'Wi-Fi board, dual core, 38 pins', loader: '1.0', slotBytes: SLOT_BYTES };
+        const identity: Identity = {
+          hardwareId: this.hardwareId,
+          board: 'Wi-Fi board, dual core, 38 pins',
+          loader: '1.0',
+          slotBytes: SLOT_BYTES,
+        };
         return answer('ok', JSON.stringify(identity));
       }
       case FRAME.begin: {
@@ -90,7 +95,8 @@ export class StandinBoard {
         if (!chunk) return answer('badFrame');
         if (!this.image) return answer('badOrder', 'begin first');
         // A chunk sent again (its answer was lost) is written again; one that leaves a hole is refused.
-        if (chunk.offset > this.image.filled || chunk.offset + chunk.bytes.length > this.image.bytes.length) return answer('badOffset', `expected ${this.image.filled}`);
+        if (chunk.offset > this.image.filled || chunk.offset + chunk.bytes.length > this.image.bytes.length)
+          return answer('badOffset', `expected ${this.image.filled}`);
         this.image.bytes.set(chunk.bytes, chunk.offset);
         this.image.filled = Math.max(this.image.filled, chunk.offset + chunk.bytes.length);
         return answer('ok');

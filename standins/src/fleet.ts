@@ -11,7 +11,12 @@ import type { World } from './world';
 
 const flashSchema = z.object({
   boards: z.array(
-    z.object({ hardwareId: z.string(), firmware: z.string(), firmwareSha256: z.string().optional(), configuration: nodeConfigurationSchema }),
+    z.object({
+      hardwareId: z.string(),
+      firmware: z.string(),
+      firmwareSha256: z.string().optional(),
+      configuration: nodeConfigurationSchema,
+    }),
   ),
 });
 type StoredBoard = z.infer<typeof flashSchema>['boards'][number];
@@ -50,7 +55,12 @@ export class Fleet {
   }
 
   list(): { node: string; room: string; connected: boolean; mishaps: NodeMishaps }[] {
-    return [...this.nodes.values()].map((node) => ({ node: node.node, room: node.configuration.room, connected: node.connected, mishaps: node.mishaps }));
+    return [...this.nodes.values()].map((node) => ({
+      node: node.node,
+      room: node.configuration.room,
+      connected: node.connected,
+      mishaps: node.mishaps,
+    }));
   }
 
   /** Makes something go wrong with a node, or ends it; false when there is no such node. */
@@ -74,7 +84,12 @@ export class Fleet {
     const refuseJoin = port.mishap === 'passphrase';
     port.mishap = 'none';
     board.mishap = 'none';
-    const entry: StoredBoard = { hardwareId: board.hardwareId, firmware: `dewnode ${firmware.version}`, firmwareSha256: firmware.sha256, configuration };
+    const entry: StoredBoard = {
+      hardwareId: board.hardwareId,
+      firmware: `dewnode ${firmware.version}`,
+      firmwareSha256: firmware.sha256,
+      configuration,
+    };
     this.run(entry, {
       refuseJoin,
       bootLog: (tag, text, code) => {

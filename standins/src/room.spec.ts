@@ -2,7 +2,15 @@ import { absoluteHumidityGramsPerCubicMetre } from '@dewpost/core/air';
 import { Networks } from './network';
 import { Room } from './room';
 
-const data = { celsius: 25, swingCelsius: 0, swingSeconds: 1800, startPercent: 70, restPercent: 50, humidifiedPercent: 90, tauSeconds: 100 };
+const data = {
+  celsius: 25,
+  swingCelsius: 0,
+  swingSeconds: 1800,
+  startPercent: 70,
+  restPercent: 50,
+  humidifiedPercent: 90,
+  tauSeconds: 100,
+};
 const rise = (from: number, to: number, t: number): number => to + (from - to) * Math.exp(-t / data.tauSeconds);
 
 describe('a simulated room', () => {

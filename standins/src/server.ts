@@ -32,7 +32,8 @@ export function standinsServer(fleet: Fleet): Server {
     const parsed = mishapSchema.safeParse(body);
     if (!parsed.success) return { status: 422, body: { detail: parsed.error.message } };
     const wish = parsed.data;
-    if (wish.what === 'node' && !fleet.setMishap(wish.node, wish.kind, wish.on)) return { status: 404, body: { detail: `no stand-in node ${wish.node}` } };
+    if (wish.what === 'node' && !fleet.setMishap(wish.node, wish.kind, wish.on))
+      return { status: 404, body: { detail: `no stand-in node ${wish.node}` } };
     if (wish.what === 'network') fleet.networks.setUp(wish.network, !wish.on);
     if (wish.what === 'handset') handsetOff = wish.on;
     if (wish.what === 'port') {
@@ -56,7 +57,8 @@ export function standinsServer(fleet: Fleet): Server {
 
   const answer = async (request: IncomingMessage): Promise<Answer> => {
     const route = `${request.method} ${request.url?.split('?')[0]}`;
-    if (request.method === 'POST' && !request.headers['content-type']?.startsWith('application/json')) return { status: 415, body: { detail: 'send JSON' } };
+    if (request.method === 'POST' && !request.headers['content-type']?.startsWith('application/json'))
+      return { status: 415, body: { detail: 'send JSON' } };
     switch (route) {
       case 'GET /healthz':
         return { status: 200, body: { ok: true } };

@@ -163,14 +163,19 @@ export class SimulatedNode {
         this.publish('hello', this.hello(resetReason, rssiDbm));
         for (const point of this.outputs.keys()) this.tell(point, null, 'ended', 'power-up');
       } else {
-        for (const [point, run] of this.outputs) this.tell(point, run.lastCommand, run.state.output.on ? 'done' : 'ended', run.state.output.reason);
+        for (const [point, run] of this.outputs)
+          this.tell(point, run.lastCommand, run.state.output.on ? 'done' : 'ended', run.state.output.reason);
       }
       void this.flush();
     });
     client.on('message', (topic, payload) => this.receive(topic, payload.toString('utf8')));
     client.on('error', (error) => {
       const refused = /not authorized|bad user|refused:/i.test(error.message);
-      log?.('broker', refused ? 'the broker refused the key' : `the broker cannot be reached: ${error.message}`, refused ? 'broker-refused' : 'broker-unreachable');
+      log?.(
+        'broker',
+        refused ? 'the broker refused the key' : `the broker cannot be reached: ${error.message}`,
+        refused ? 'broker-refused' : 'broker-unreachable',
+      );
     });
   }
 
@@ -226,7 +231,9 @@ export class SimulatedNode {
 
   private keep(now: number, values: Record<string, number>): void {
     const known = new Set(this.configuration.points.map((point) => point.name));
-    const records = Object.entries(values).filter(([name]) => known.has(name)).map(([n, v]) => ({ n, t: now / 1000, v }));
+    const records = Object.entries(values)
+      .filter(([name]) => known.has(name))
+      .map(([n, v]) => ({ n, t: now / 1000, v }));
     this.buffer.push(...records);
     if (this.buffer.length > BUFFERED_RECORDS) this.buffer.splice(0, this.buffer.length - BUFFERED_RECORDS);
     void this.flush();
@@ -240,7 +247,11 @@ export class SimulatedNode {
       while (this.buffer.length > 0 && this.client?.connected) {
         const part = this.buffer.slice(0, 300);
         const [first] = part;
-        const pack = part.map((record, i) => (i === 0 ? { bn: `${this.node}:`, bt: first?.t, n: record.n, v: record.v } : { n: record.n, t: Math.round((record.t - (first?.t ?? 0)) * 1000) / 1000, v: record.v }));
+        const pack = part.map((record, i) =>
+          i === 0
+            ? { bn: `${this.node}:`, bt: first?.t, n: record.n, v: record.v }
+            : { n: record.n, t: Math.round((record.t - (first?.t ?? 0)) * 1000) / 1000, v: record.v },
+        );
         await this.client.publishAsync(topicOf(this.node, 'up'), JSON.stringify(pack), { qos: 1 });
         this.buffer.splice(0, part.length);
       }
@@ -343,7 +354,12 @@ export class SimulatedNode {
     const { output } = run.state;
     const now = performance.now();
     const lastedMs = Math.max(0, now - output.changedAt);
-    const until = { 'min-off': output.changedAt + run.guards.minOffMs, 'min-on': output.changedAt + run.guards.minOnMs, rest: output.restUntil ?? now, 'max-run': output.restUntil ?? now }[reason];
+    const until = {
+      'min-off': output.changedAt + run.guards.minOffMs,
+      'min-on': output.changedAt + run.guards.minOnMs,
+      rest: output.restUntil ?? now,
+      'max-run': output.restUntil ?? now,
+    }[reason];
     return {
       id,
       point,

@@ -1,5 +1,11 @@
 import psychrolib from 'psychrolib';
-import { dewPointCelsius, frostPointCelsius, hylandWexlerPascals, saturationOverWaterHectopascals, vapourPressureDeficitKilopascals } from '.';
+import {
+  dewPointCelsius,
+  frostPointCelsius,
+  hylandWexlerPascals,
+  saturationOverWaterHectopascals,
+  vapourPressureDeficitKilopascals,
+} from '.';
 
 psychrolib.SetUnitSystem(psychrolib.SI);
 
@@ -25,7 +31,16 @@ describe('against psychrolib', () => {
 
 describe('ranges', () => {
   it('gives null, never a plausible number, outside them', () => {
-    for (const [t, rh] of [[NaN, 50], [20, NaN], [20, 0], [20, 101], [-46, 50], [61, 50], [Infinity, 50]] as const) expect(dewPointCelsius(t, rh)).toBeNull();
+    for (const [t, rh] of [
+      [NaN, 50],
+      [20, NaN],
+      [20, 0],
+      [20, 101],
+      [-46, 50],
+      [61, 50],
+      [Infinity, 50],
+    ] as const)
+      expect(dewPointCelsius(t, rh)).toBeNull();
     expect(saturationOverWaterHectopascals(60.1)).toBeNull();
     expect(vapourPressureDeficitKilopascals(20, -1)).toBeNull();
     expect(frostPointCelsius(20, 90)).toBeNull();

@@ -49,9 +49,7 @@ export function faoSaturationKilopascals(celsius: number): number | null {
 export function sonntagWaterHectopascals(celsius: number): number | null {
   if (!within(celsius, -100, 100)) return null;
   const kelvin = celsius + 273.15;
-  return Math.exp(
-    -6096.9385 / kelvin + 16.635794 - 2.711193e-2 * kelvin + 1.673952e-5 * kelvin ** 2 + 2.433502 * Math.log(kelvin),
-  );
+  return Math.exp(-6096.9385 / kelvin + 16.635794 - 2.711193e-2 * kelvin + 1.673952e-5 * kelvin ** 2 + 2.433502 * Math.log(kelvin));
 }
 
 /**

@@ -26,10 +26,6 @@ const LATCHING: Record<AcknowledgementState, Row> = {
 };
 
 /** The state after `event`; an event that means nothing in a state leaves it (a reset before the acknowledgement, say). */
-export function stepAcknowledgement(
-  latching: boolean,
-  state: AcknowledgementState,
-  event: AcknowledgementEvent,
-): AcknowledgementState {
+export function stepAcknowledgement(latching: boolean, state: AcknowledgementState, event: AcknowledgementEvent): AcknowledgementState {
   return (latching ? LATCHING : PLAIN)[state][event] ?? state;
 }

@@ -1,5 +1,13 @@
 import fc from 'fast-check';
-import { clearLevelOf, INITIAL_THRESHOLD_STATE, stepThreshold, type ThresholdEvent, type ThresholdRule, type ThresholdState, type Transition } from '.';
+import {
+  clearLevelOf,
+  INITIAL_THRESHOLD_STATE,
+  stepThreshold,
+  type ThresholdEvent,
+  type ThresholdRule,
+  type ThresholdState,
+  type Transition,
+} from '.';
 
 const rule = (more: Partial<ThresholdRule> = {}): ThresholdRule => ({
   side: 'high',
@@ -89,7 +97,10 @@ describe('for any sequence', () => {
     maxGapMs: fc.constantFrom(5000, 90_000),
     confirm: fc.constantFrom('readings' as const, 'hold' as const),
   });
-  const steps = fc.array(fc.record({ wait: fc.integer({ min: 1, max: 100_000 }), value: fc.constantFrom(20, 26.5, 28.9, 29, 29.5, 30, 30.5, 31, 33.5, 35) }), { maxLength: 40 });
+  const steps = fc.array(
+    fc.record({ wait: fc.integer({ min: 1, max: 100_000 }), value: fc.constantFrom(20, 26.5, 28.9, 29, 29.5, 30, 30.5, 31, 33.5, 35) }),
+    { maxLength: 40 },
+  );
   const readingsOf = (list: readonly { wait: number; value: number }[]): { at: number; value: number }[] => {
     let at = 0;
     return list.map(({ wait, value }) => ({ at: (at += wait), value }));
@@ -129,7 +140,10 @@ describe('for any sequence', () => {
   it('trips and clears take turns, never before their delay', () => {
     fc.assert(
       fc.property(rules, steps, (r, list) => {
-        const { transitions } = run(r, readingsOf(list).map((x): ThresholdEvent => ({ kind: 'reading', ...x, quality: 'good' })));
+        const { transitions } = run(
+          r,
+          readingsOf(list).map((x): ThresholdEvent => ({ kind: 'reading', ...x, quality: 'good' })),
+        );
         transitions.forEach((t, i) => expect(t.kind).toBe(i % 2 === 0 ? 'trip' : 'clear'));
         for (let i = 1; i < transitions.length; i++) {
           const delay = transitions[i]!.kind === 'trip' ? r.onDelayMs : r.offDelayMs;

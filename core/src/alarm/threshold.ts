@@ -113,11 +113,7 @@ export function stepThreshold(rule: ThresholdRule, state: ThresholdState, event:
   return before.transitions.length === 0 ? after : { state: after.state, transitions: [...before.transitions, ...after.transitions] };
 }
 
-function rejection(
-  rule: ThresholdRule,
-  state: ThresholdState,
-  event: Extract<ThresholdEvent, { kind: 'reading' }>,
-): Rejection | undefined {
+function rejection(rule: ThresholdRule, state: ThresholdState, event: Extract<ThresholdEvent, { kind: 'reading' }>): Rejection | undefined {
   if (!Number.isFinite(event.value) || !Number.isFinite(event.at) || event.quality === 'bad') return 'bad';
   if (event.arrivedAt !== undefined && event.at > event.arrivedAt + (rule.skewMs ?? DEFAULT_SKEW_MS)) return 'future';
   if (state.lastAt !== null && event.at <= state.lastAt) return 'out-of-order';
@@ -126,16 +122,17 @@ function rejection(
 }
 
 function acceptReading(rule: ThresholdRule, state: ThresholdState, at: number, value: number): ThresholdStep {
-  const gap =
-    rule.confirm === 'readings' && rule.maxGapMs !== null && state.lastAt !== null && at - state.lastAt > rule.maxGapMs;
+  const gap = rule.confirm === 'readings' && rule.maxGapMs !== null && state.lastAt !== null && at - state.lastAt > rule.maxGapMs;
   const alarmed = inAlarm(state);
   const counting = alarmed ? clears(rule, value) : violates(rule, value);
   const { watermark } = state;
-  if (!counting) return { state: { phase: alarmed ? 'active' : 'normal', since: null, lastAt: at, lastValue: value, watermark }, transitions: [] };
+  if (!counting)
+    return { state: { phase: alarmed ? 'active' : 'normal', since: null, lastAt: at, lastValue: value, watermark }, transitions: [] };
 
   const since = state.since === null || gap ? at : state.since;
   const delay = alarmed ? rule.offDelayMs : rule.onDelayMs;
-  if (at - since < delay) return { state: { phase: alarmed ? 'pending-off' : 'pending-on', since, lastAt: at, lastValue: value, watermark }, transitions: [] };
+  if (at - since < delay)
+    return { state: { phase: alarmed ? 'pending-off' : 'pending-on', since, lastAt: at, lastValue: value, watermark }, transitions: [] };
   return {
     state: { phase: alarmed ? 'normal' : 'active', since: null, lastAt: at, lastValue: value, watermark },
     transitions: [{ kind: alarmed ? 'clear' : 'trip', at, value }],

@@ -8,7 +8,8 @@ export function lyingCylinderShare(levelShare: number): number {
 }
 
 /** Litres in a lying cylinder, measures in metres. */
-export const lyingCylinderLitres = (diameter: number, length: number, level: number): number => lyingCylinderShare(level / diameter) * Math.PI * (diameter / 2) ** 2 * length * 1000;
+export const lyingCylinderLitres = (diameter: number, length: number, level: number): number =>
+  lyingCylinderShare(level / diameter) * Math.PI * (diameter / 2) ** 2 * length * 1000;
 
 /** Litres in a standing cylinder, measures in metres. */
 export const standingCylinderLitres = (diameter: number, level: number): number => ((Math.PI * diameter * diameter) / 4) * level * 1000;
@@ -44,7 +45,8 @@ export function strappingLitres(table: readonly (readonly [level: number, litres
 }
 
 /** Level of a liquid over a vented pressure sensor, m: p/(ρg), g = 9.80665. */
-export const hydrostaticLevelMetres = (kilopascals: number, densityKilogramsPerCubicMetre: number): number => (kilopascals * 1000) / (densityKilogramsPerCubicMetre * 9.80665);
+export const hydrostaticLevelMetres = (kilopascals: number, densityKilogramsPerCubicMetre: number): number =>
+  (kilopascals * 1000) / (densityKilogramsPerCubicMetre * 9.80665);
 
 /** Level under a sensor in the lid, m. */
 export const levelBelowSensorMetres = (sensorHeight: number, distance: number): number => sensorHeight - distance;

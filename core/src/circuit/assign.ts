@@ -64,7 +64,15 @@ export function linesOf(draft: SheetDraft, catalogue: Catalogue, battery: boolea
     addresses.set(ref, address);
   }
   busMembers.forEach((refs, i) => {
-    for (const wire of ['data', 'clock']) lines.push({ id: `i2c-${i + 1}.${wire}`, needs: ['i2c'], likes: [], signal: 'i2c', safeAtStart: null, terminals: refs.map((ref) => `${ref}.${wire}`) });
+    for (const wire of ['data', 'clock'])
+      lines.push({
+        id: `i2c-${i + 1}.${wire}`,
+        needs: ['i2c'],
+        likes: [],
+        signal: 'i2c',
+        safeAtStart: null,
+        terminals: refs.map((ref) => `${ref}.${wire}`),
+      });
   });
   for (const { ref, profile } of parts) {
     const quiet = quietLevel(profile);
@@ -78,18 +86,33 @@ export function linesOf(draft: SheetDraft, catalogue: Catalogue, battery: boolea
       } else {
         const wakes = battery && (terminal.signal === 'contact' || terminal.signal === 'pulse-in');
         const output = terminal.signal === 'digital-out' || terminal.signal === 'pwm-out';
-        lines.push({ id, needs: [...NEEDS[terminal.signal], ...(wakes ? (['wake'] as const) : [])], likes: [], signal: terminal.signal, safeAtStart: output ? quiet : null, terminals: [id] });
+        lines.push({
+          id,
+          needs: [...NEEDS[terminal.signal], ...(wakes ? (['wake'] as const) : [])],
+          likes: [],
+          signal: terminal.signal,
+          safeAtStart: output ? quiet : null,
+          terminals: [id],
+        });
       }
     }
   }
   for (let i = 0; i < singleWire.length; i += SINGLE_WIRE_SHARE) {
-    lines.push({ id: `single-wire-${i / SINGLE_WIRE_SHARE + 1}`, needs: NEEDS['single-wire'], likes: [], signal: 'single-wire', safeAtStart: null, terminals: singleWire.slice(i, i + SINGLE_WIRE_SHARE) });
+    lines.push({
+      id: `single-wire-${i / SINGLE_WIRE_SHARE + 1}`,
+      needs: NEEDS['single-wire'],
+      likes: [],
+      signal: 'single-wire',
+      safeAtStart: null,
+      terminals: singleWire.slice(i, i + SINGLE_WIRE_SHARE),
+    });
   }
   return { lines, addresses };
 }
 
 /** The level that leaves an output at rest. */
-export const quietLevel = (part: PartProfile): 'low' | 'high' | null => (part.output === null ? null : part.output.activeLevel === 'high' ? 'low' : 'high');
+export const quietLevel = (part: PartProfile): 'low' | 'high' | null =>
+  part.output === null ? null : part.output.activeLevel === 'high' ? 'low' : 'high';
 
 /** May this line use this pin at all? */
 export function pinSuits(board: BoardProfile, line: Line, pin: Pin): boolean {
@@ -133,7 +156,10 @@ function search(board: BoardProfile, lines: readonly Line[], fixed: Readonly<Rec
   for (const line of lines) {
     const kept = fixed[line.id];
     const suits = board.pins.filter((pin) => (kept === undefined ? pinSuits(board, line, pin) : pin.name === kept));
-    domains.set(line.id, suits.sort((a, b) => reluctance(line, a) - reluctance(line, b)));
+    domains.set(
+      line.id,
+      suits.sort((a, b) => reluctance(line, a) - reluctance(line, b)),
+    );
   }
   const chosen = new Map<string, string>();
   const used = new Set<string>();
@@ -177,10 +203,19 @@ function reasonOf(board: BoardProfile, draft: SheetDraft, catalogue: Catalogue, 
   const parts = draft.parts.filter((part) => conflict.includes(part.ref));
   const { lines } = linesOf({ ...draft, parts }, catalogue, battery);
   const tightest = lines
-    .map((line) => ({ line, rivals: lines.filter((other) => other.signal === line.signal && other.safeAtStart === line.safeAtStart).length, open: board.pins.filter((pin) => pinSuits(board, line, pin)).length }))
+    .map((line) => ({
+      line,
+      rivals: lines.filter((other) => other.signal === line.signal && other.safeAtStart === line.safeAtStart).length,
+      open: board.pins.filter((pin) => pinSuits(board, line, pin)).length,
+    }))
     .sort((a, b) => a.open - a.rivals - (b.open - b.rivals))[0];
   if (!tightest) return 'pins kept by hand leave no room: let one of them go';
   const { line, open, rivals } = tightest;
-  const extra = line.signal === 'analog' ? ': add the external converter on the I²C bus, or choose a board with more' : line.needs.includes('wake') ? ': feed the node from the mains, or choose a board with more' : ': choose a board with more';
+  const extra =
+    line.signal === 'analog'
+      ? ': add the external converter on the I²C bus, or choose a board with more'
+      : line.needs.includes('wake')
+        ? ': feed the node from the mains, or choose a board with more'
+        : ': choose a board with more';
   return `${rivals} ${rivals === 1 ? 'line needs' : 'lines need'} ${line.signal} and the board has ${open} pin${open === 1 ? '' : 's'} for ${rivals === 1 ? 'it' : 'them'}${extra}`;
 }

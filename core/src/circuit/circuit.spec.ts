@@ -1,7 +1,20 @@
 import fc from 'fast-check';
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { assignPins, catalogueOf, checkSheet, energyOf, pinSuits, pointsOfSheet, profileSchema, proposeDivider, dividerVolts, wiringOf, type Check, type SheetDraft } from '.';
+import {
+  assignPins,
+  catalogueOf,
+  checkSheet,
+  energyOf,
+  pinSuits,
+  pointsOfSheet,
+  profileSchema,
+  proposeDivider,
+  dividerVolts,
+  wiringOf,
+  type Check,
+  type SheetDraft,
+} from '.';
 
 const folder = join(__dirname, '../../../catalogue');
 const files = readdirSync(folder, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.json'));
@@ -10,10 +23,22 @@ const catalogue = catalogueOf(files.map((file) => profileSchema.parse(JSON.parse
 let refs = 0;
 const place = (part: string, more: Partial<SheetDraft['parts'][number]> = {}) => ({ ref: `p${++refs}`, part, ...more });
 const draft = (parts: SheetDraft['parts'], more: Partial<SheetDraft> = {}): SheetDraft => ({
-  board: 'wifi-dual-38', supply: 'usb', reportSeconds: 60, eventsPerDay: 0, outdoors: false, cableMetres: 0.5, parts, fixed: {}, dividers: {}, ...more,
+  board: 'wifi-dual-38',
+  supply: 'usb',
+  reportSeconds: 60,
+  eventsPerDay: 0,
+  outdoors: false,
+  cableMetres: 0.5,
+  parts,
+  fixed: {},
+  dividers: {},
+  ...more,
 });
 const found = (checks: readonly Check[], id: string): Check | undefined => checks.find((check) => check.id === id);
-const verdicts = (d: SheetDraft, id: string): string[] => checkSheet(d, catalogue).checks.filter((check) => check.id === id).map((check) => check.verdict);
+const verdicts = (d: SheetDraft, id: string): string[] =>
+  checkSheet(d, catalogue)
+    .checks.filter((check) => check.id === id)
+    .map((check) => check.verdict);
 const relay = (load: Partial<NonNullable<SheetDraft['parts'][number]['load']>> = {}) =>
   place('relay-1', { load: { name: 'Humidifier', kind: 'resistive', amps: 1, safe: 'off', machine: 'none', protectedBy: '', ...load } });
 
@@ -29,7 +54,14 @@ describe('the catalogue that ships', () => {
 
 describe('pins', () => {
   it('share buses, keep straps for last, and put analog where the radio leaves it alone', () => {
-    const d = draft([place('climate-i2c'), place('light-i2c'), place('thermometer-single-wire'), place('soil-thermometer'), place('soil-analog'), relay()]);
+    const d = draft([
+      place('climate-i2c'),
+      place('light-i2c'),
+      place('thermometer-single-wire'),
+      place('soil-thermometer'),
+      place('soil-analog'),
+      relay(),
+    ]);
     const result = assignPins(d, catalogue, false);
     if (!result.ok) throw new Error(result.why);
     const { pins, lines } = result.assignment;
@@ -63,23 +95,40 @@ describe('pins', () => {
   it('no assignment the solver returns ever breaks a check it knows', () => {
     const parts = fc.array(fc.constantFrom(...catalogue.parts.keys()), { maxLength: 10 });
     fc.assert(
-      fc.property(fc.constantFrom(...catalogue.boards.keys()), fc.constantFrom(...catalogue.supplies.keys()), parts, (board, supply, ids) => {
-        const d = draft(ids.map((id) => place(id)), { board, supply });
-        const battery = catalogue.supplies.get(supply)!.battery !== null;
-        const result = assignPins(d, catalogue, battery);
-        if (!result.ok) {
-          // What is left of a conflict does not fit, and without any one of it the rest does.
-          const conflict = d.parts.filter((part) => result.conflict.includes(part.ref));
-          expect(assignPins({ ...d, parts: conflict }, catalogue, battery).ok).toBe(false);
-          for (const part of conflict) expect(assignPins({ ...d, parts: conflict.filter((one) => one !== part) }, catalogue, battery).ok).toBe(true);
-          return;
-        }
-        const { pins, lines } = result.assignment;
-        expect(new Set(pins.values()).size).toBe(lines.length);
-        const profile = catalogue.boards.get(board)!;
-        for (const line of lines) expect(pinSuits(profile, line, profile.pins.find((pin) => pin.name === pins.get(line.id))!)).toBe(true);
-        for (const check of checkSheet(d, catalogue).checks) expect(['pin-kept', 'i2c-address'].includes(check.id) && check.verdict === 'fail').toBe(false);
-      }),
+      fc.property(
+        fc.constantFrom(...catalogue.boards.keys()),
+        fc.constantFrom(...catalogue.supplies.keys()),
+        parts,
+        (board, supply, ids) => {
+          const d = draft(
+            ids.map((id) => place(id)),
+            { board, supply },
+          );
+          const battery = catalogue.supplies.get(supply)!.battery !== null;
+          const result = assignPins(d, catalogue, battery);
+          if (!result.ok) {
+            // What is left of a conflict does not fit, and without any one of it the rest does.
+            const conflict = d.parts.filter((part) => result.conflict.includes(part.ref));
+            expect(assignPins({ ...d, parts: conflict }, catalogue, battery).ok).toBe(false);
+            for (const part of conflict)
+              expect(assignPins({ ...d, parts: conflict.filter((one) => one !== part) }, catalogue, battery).ok).toBe(true);
+            return;
+          }
+          const { pins, lines } = result.assignment;
+          expect(new Set(pins.values()).size).toBe(lines.length);
+          const profile = catalogue.boards.get(board)!;
+          for (const line of lines)
+            expect(
+              pinSuits(
+                profile,
+                line,
+                profile.pins.find((pin) => pin.name === pins.get(line.id))!,
+              ),
+            ).toBe(true);
+          for (const check of checkSheet(d, catalogue).checks)
+            expect(['pin-kept', 'i2c-address'].includes(check.id) && check.verdict === 'fail').toBe(false);
+        },
+      ),
       { numRuns: 150 },
     );
   });
@@ -105,17 +154,34 @@ describe('checks', () => {
     const check = found(checkSheet(d, catalogue).checks, 'adc-range')!;
     expect(check.verdict).toBe('fail');
     expect(verdicts(check.fix!.draft, 'adc-range')).toEqual(['pass']);
-    fc.assert(fc.property(fc.double({ min: 1.2, max: 60, noNaN: true }), fc.double({ min: 0.8, max: 3.3, noNaN: true }), fc.boolean(), (volts, fullScale, battery) => {
-      if (volts <= fullScale) return;
-      const { upperOhms, lowerOhms } = proposeDivider({ volts }, fullScale, battery);
-      const out = dividerVolts(volts, upperOhms, lowerOhms);
-      expect(out).toBeLessThanOrEqual(fullScale);
-      expect(out).toBeGreaterThan(fullScale * 0.8);
-    }));
+    fc.assert(
+      fc.property(
+        fc.double({ min: 1.2, max: 60, noNaN: true }),
+        fc.double({ min: 0.8, max: 3.3, noNaN: true }),
+        fc.boolean(),
+        (volts, fullScale, battery) => {
+          if (volts <= fullScale) return;
+          const { upperOhms, lowerOhms } = proposeDivider({ volts }, fullScale, battery);
+          const out = dividerVolts(volts, upperOhms, lowerOhms);
+          expect(out).toBeLessThanOrEqual(fullScale);
+          expect(out).toBeGreaterThan(fullScale * 0.8);
+        },
+      ),
+    );
   });
   it('pull-ups of many modules side by side fall below the bus specification', () => {
     expect(verdicts(draft([place('climate-i2c')]), 'i2c-pull-up')).toEqual(['pass']);
-    const many = ['light-i2c', 'display', 'climate-i2c', 'climate-pressure-i2c', 'adc16-i2c', 'power-i2c', 'uv-i2c', 'light-infrared-i2c', 'display'].map((part) => place(part));
+    const many = [
+      'light-i2c',
+      'display',
+      'climate-i2c',
+      'climate-pressure-i2c',
+      'adc16-i2c',
+      'power-i2c',
+      'uv-i2c',
+      'light-infrared-i2c',
+      'display',
+    ].map((part) => place(part));
     expect(verdicts(draft(many.slice(0, 3)), 'i2c-pull-up')).toEqual(['pass']);
     // 4.7 kΩ three times and 10 kΩ six times side by side are 0.8 kΩ; UM10204 asks for at least 967 Ω at 3.3 V and 3 mA.
     expect(verdicts(draft(many), 'i2c-pull-up')).toContain('fail');
@@ -126,14 +192,18 @@ describe('checks', () => {
     expect(verdicts(draft([relay({ amps: 3, kind: 'motor' })]), 'contact')).toEqual(['fail']);
     expect(verdicts(draft([relay({ machine: 'heater' })]), 'protection')).toEqual(['fail']);
     expect(verdicts(draft([relay({ machine: 'heater', protectedBy: 'thermal cut-out 40 °C' })]), 'protection')).toEqual(['pass']);
-    const valve = place('valve', { load: { name: 'Frost flow', kind: 'dc' as const, amps: 0.3, safe: 'on' as const, machine: 'none' as const, protectedBy: '' } });
+    const valve = place('valve', {
+      load: { name: 'Frost flow', kind: 'dc' as const, amps: 0.3, safe: 'on' as const, machine: 'none' as const, protectedBy: '' },
+    });
     expect(verdicts(draft([valve], { supply: 'step-down-12' }), 'fail-safe')).toEqual(['fail']);
     expect(verdicts(draft([relay({ safe: 'on' })]), 'fail-safe')).toEqual(['pass']);
   });
   it('a battery: sag at the end, a contact that drains, a supply that does not suit', () => {
     expect(verdicts(draft([place('climate-i2c')], { board: 'wifi-dual-bare', supply: 'primary-lithium' }), 'sag')).toEqual(['warn']);
     expect(verdicts(draft([place('reed-closed')], { board: 'wifi-dual-bare', supply: 'aa-lithium-2' }), 'contact-leak')).toEqual(['warn']);
-    expect(verdicts(draft([place('contact-pulse')], { board: 'wifi-dual-bare', supply: 'aa-lithium-2' }), 'contact-leak')).toEqual(['pass']);
+    expect(verdicts(draft([place('contact-pulse')], { board: 'wifi-dual-bare', supply: 'aa-lithium-2' }), 'contact-leak')).toEqual([
+      'pass',
+    ]);
     expect(verdicts(draft([], { supply: 'lithium-ion' }), 'supply-volts')).toEqual(['fail']);
   });
   it('asked faster than it can answer: the fix is taken', () => {
@@ -141,14 +211,25 @@ describe('checks', () => {
     expect(check.fix!.draft.reportSeconds).toBe(5);
   });
   it('what is missing from the catalogue fails first', () => {
-    expect(checkSheet(draft([place('no-such-part')], { board: 'no-such-board' }), catalogue).checks.map((check) => check.figure)).toEqual(['no-such-board', 'no-such-part']);
+    expect(checkSheet(draft([place('no-such-part')], { board: 'no-such-board' }), catalogue).checks.map((check) => check.figure)).toEqual([
+      'no-such-board',
+      'no-such-part',
+    ]);
   });
 });
 
 describe('what follows from a draft', () => {
   it('points with names of their own, the dew point, and outputs with guards', () => {
     const points = pointsOfSheet(draft([place('climate-i2c'), place('climate-i2c'), relay()]), catalogue);
-    expect(points.map((point) => point.name)).toEqual(['temperature', 'humidity', 'dew-point', 'temperature-2', 'humidity-2', 'dew-point-2', 'humidifier']);
+    expect(points.map((point) => point.name)).toEqual([
+      'temperature',
+      'humidity',
+      'dew-point',
+      'temperature-2',
+      'humidity-2',
+      'dew-point-2',
+      'humidifier',
+    ]);
     expect(points[5]!.derived).toEqual({ quantity: 'dew-point', from: ['temperature-2', 'humidity-2'] });
     expect(points[6]!.output?.guards.maxRunSeconds).toBe(1800);
   });
@@ -157,7 +238,12 @@ describe('what follows from a draft', () => {
     const result = assignPins(d, catalogue, false);
     if (!result.ok) throw new Error(result.why);
     const wires = wiringOf(d, catalogue.boards.get(d.board)!, catalogue, result.assignment);
-    expect(wires.filter((wire) => wire.from.startsWith('pin ')).map((wire) => wire.to.split(' ')[1]).sort()).toEqual(['clock', 'data', 'in', 'signal']);
+    expect(
+      wires
+        .filter((wire) => wire.from.startsWith('pin '))
+        .map((wire) => wire.to.split(' ')[1])
+        .sort(),
+    ).toEqual(['clock', 'data', 'in', 'signal']);
     expect(wires.every((wire) => wire.through !== '' && wire.from !== 'pin ')).toBe(true);
   });
   it('days on a battery: less often is longer, and the range holds the middle', () => {
@@ -165,7 +251,8 @@ describe('what follows from a draft', () => {
       let state = 7;
       return () => (state = (state * 16_807) % 2_147_483_647) / 2_147_483_647;
     };
-    const at = (reportSeconds: number) => energyOf(draft([place('climate-i2c')], { board: 'wifi-dual-bare', supply: 'aa-lithium-2', reportSeconds }), catalogue, chance())!;
+    const at = (reportSeconds: number) =>
+      energyOf(draft([place('climate-i2c')], { board: 'wifi-dual-bare', supply: 'aa-lithium-2', reportSeconds }), catalogue, chance())!;
     const [often, seldom] = [at(300), at(3600)];
     expect(seldom.days!.likely).toBeGreaterThan(3 * often.days!.likely);
     expect(often.days!.low).toBeLessThan(often.days!.likely);

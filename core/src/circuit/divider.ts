@@ -1,11 +1,14 @@
 /** Output of an unloaded divider, V: `upperOhms` from the input to the tap, `lowerOhms` from the tap to ground, both above 0. */
-export const dividerVolts = (inputVolts: number, upperOhms: number, lowerOhms: number): number => (inputVolts * lowerOhms) / (upperOhms + lowerOhms);
+export const dividerVolts = (inputVolts: number, upperOhms: number, lowerOhms: number): number =>
+  (inputVolts * lowerOhms) / (upperOhms + lowerOhms);
 
 /** Input that drives the tap to `tapVolts`: what a divider makes of a converter's full scale, V. */
-export const dividerInputFor = (tapVolts: number, upperOhms: number, lowerOhms: number): number => (tapVolts * (upperOhms + lowerOhms)) / lowerOhms;
+export const dividerInputFor = (tapVolts: number, upperOhms: number, lowerOhms: number): number =>
+  (tapVolts * (upperOhms + lowerOhms)) / lowerOhms;
 
 /** Current that a divider draws for ever, µA. */
-export const dividerMicroamps = (inputVolts: number, upperOhms: number, lowerOhms: number): number => (1e6 * inputVolts) / (upperOhms + lowerOhms);
+export const dividerMicroamps = (inputVolts: number, upperOhms: number, lowerOhms: number): number =>
+  (1e6 * inputVolts) / (upperOhms + lowerOhms);
 
 /** Two resistances side by side, Ω: also what a converter sees as the source resistance of a divider. */
 export const parallelOhms = (a: number, b: number): number => (a * b) / (a + b);

@@ -33,14 +33,19 @@ export function energyOf(draft: SheetDraft, catalogue: Catalogue, random: () => 
   if (!board || !supply) return null;
   const states = statesOf(draft, board, supply, catalogue, 1, 1);
   const total = states.reduce((sum, state) => sum + state.milliamps * state.seconds, 0);
-  const shares = states.map(({ state, milliamps, seconds }) => ({ state, milliampSeconds: milliamps * seconds, share: (milliamps * seconds) / total }));
+  const shares = states.map(({ state, milliamps, seconds }) => ({
+    state,
+    milliampSeconds: milliamps * seconds,
+    share: (milliamps * seconds) / total,
+  }));
   const average = averageMilliamps(states);
   const { battery } = supply;
   if (!battery) return { averageMilliamps: average, shares, days: null, daysNetworkDown: null };
   const lives: number[] = [];
   for (let i = 0; i < draws; i++) {
     const drawn = averageMilliamps(statesOf(draft, board, supply, catalogue, 0.85 + 0.3 * random(), 0.7 + 0.9 * random()));
-    const usable = battery.usable * (draft.outdoors ? battery.coldFactor + (1 - battery.coldFactor) * random() : 1) * (0.8 + 0.25 * random());
+    const usable =
+      battery.usable * (draft.outdoors ? battery.coldFactor + (1 - battery.coldFactor) * random() : 1) * (0.8 + 0.25 * random());
     lives.push(batteryDays(battery.capacityMilliampHours, Math.min(1, usable), drawn, battery.selfDischargePerYear));
   }
   lives.sort((a, b) => a - b);
@@ -58,11 +63,19 @@ export function energyOf(draft: SheetDraft, catalogue: Catalogue, random: () => 
   };
 }
 
-function statesOf(draft: SheetDraft, board: BoardProfile, supply: SupplyProfile, catalogue: Catalogue, current: number, time: number): (ChargeState & { state: string })[] {
+function statesOf(
+  draft: SheetDraft,
+  board: BoardProfile,
+  supply: SupplyProfile,
+  catalogue: Catalogue,
+  current: number,
+  time: number,
+): (ChargeState & { state: string })[] {
   const parts = draft.parts.flatMap(({ part }) => catalogue.parts.get(part) ?? []);
   const measuring = parts.reduce((sum, part) => sum + part.draw.measuringMilliamps, 0);
   const warmUp = Math.max(0.05, ...parts.map((part) => part.draw.warmUpSeconds));
-  const resting = parts.reduce((sum, part) => sum + part.draw.sleepMicroamps, 0) + supply.quiescentMicroamps + dividerDrain(draft, catalogue);
+  const resting =
+    parts.reduce((sum, part) => sum + part.draw.sleepMicroamps, 0) + supply.quiescentMicroamps + dividerDrain(draft, catalogue);
   const { activeMilliamps, transmitMilliamps, sleepMicroamps, bootSeconds, joinSeconds } = board.draw;
   const interval = draft.reportSeconds;
   if (!supply.battery) {

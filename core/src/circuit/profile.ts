@@ -34,7 +34,12 @@ export const boardProfileSchema = z.object({
   supplyVolts: z.tuple([amount, amount]),
   pinMilliamps: z.number().positive(),
   regulatorMilliamps: z.number().positive(),
-  adc: z.object({ bits: z.number().int().min(8).max(24), fullScaleVolts: z.number().positive(), sourceOhmsMax: z.number().positive(), unitLostToRadio: z.enum(['adc1', 'adc2']).nullable() }),
+  adc: z.object({
+    bits: z.number().int().min(8).max(24),
+    fullScaleVolts: z.number().positive(),
+    sourceOhmsMax: z.number().positive(),
+    unitLostToRadio: z.enum(['adc1', 'adc2']).nullable(),
+  }),
   draw: z.object({ sleepMicroamps: amount, activeMilliamps: amount, transmitMilliamps: amount, bootSeconds: amount, joinSeconds: amount }),
   firstWrite: z.enum(['this protocol', 'written elsewhere']),
   watchdog: z.boolean(),
@@ -44,7 +49,18 @@ export const boardProfileSchema = z.object({
 export type BoardProfile = z.infer<typeof boardProfileSchema>;
 
 /** How a terminal of a part is joined to the board. */
-export const signalSchema = z.enum(['i2c', 'single-wire', 'single-bus', 'analog', 'digital-in', 'pulse-in', 'contact', 'digital-out', 'pwm-out', 'uart']);
+export const signalSchema = z.enum([
+  'i2c',
+  'single-wire',
+  'single-bus',
+  'analog',
+  'digital-in',
+  'pulse-in',
+  'contact',
+  'digital-out',
+  'pwm-out',
+  'uart',
+]);
 export type Signal = z.infer<typeof signalSchema>;
 
 const terminalSchema = z.object({
@@ -78,7 +94,21 @@ export const partProfileSchema = z.object({
   kind: z.literal('part'),
   id: profileId,
   name: z.string().min(3).max(80),
-  group: z.enum(['climate', 'soil', 'level', 'contact', 'motion', 'light', 'air', 'electrical', 'flow', 'weather', 'mechanical', 'output', 'other']),
+  group: z.enum([
+    'climate',
+    'soil',
+    'level',
+    'contact',
+    'motion',
+    'light',
+    'air',
+    'electrical',
+    'flow',
+    'weather',
+    'mechanical',
+    'output',
+    'other',
+  ]),
   origin: originSchema,
   supplyVolts: z.tuple([amount, amount]),
   draw: z.object({ sleepMicroamps: amount, measuringMilliamps: amount, warmUpSeconds: amount }),
@@ -160,6 +190,8 @@ export interface Catalogue {
 /** Sorts profiles into a catalogue; a later one of the same id replaces an earlier one. */
 export function catalogueOf(profiles: readonly Profile[]): Catalogue {
   const of = <K extends Profile['kind']>(kind: K): Map<string, Extract<Profile, { kind: K }>> =>
-    new Map(profiles.filter((profile): profile is Extract<Profile, { kind: K }> => profile.kind === kind).map((profile) => [profile.id, profile]));
+    new Map(
+      profiles.filter((profile): profile is Extract<Profile, { kind: K }> => profile.kind === kind).map((profile) => [profile.id, profile]),
+    );
   return { boards: of('board'), parts: of('part'), supplies: of('supply') };
 }

@@ -3,10 +3,12 @@ export const I2C_RISE_NANOSECONDS = { standard: 1000, fast: 300, fastPlus: 120 }
 export type I2cMode = keyof typeof I2C_RISE_NANOSECONDS;
 
 /** Largest total pull-up of a bus, Ω: tr / (0.8473·Cb), 0.8473 = ln(0.7/0.3). Source: NXP UM10204 §7.1. */
-export const i2cPullUpMaxOhms = (riseNanoseconds: number, busPicofarads: number): number => (riseNanoseconds * 1000) / (0.8473 * busPicofarads);
+export const i2cPullUpMaxOhms = (riseNanoseconds: number, busPicofarads: number): number =>
+  (riseNanoseconds * 1000) / (0.8473 * busPicofarads);
 
 /** Smallest total pull-up, Ω: (VDD − VOL) / IOL. VOL is 0.4 V at 3 mA (20 mA in Fast-mode Plus). Source: NXP UM10204 §7.1. */
-export const i2cPullUpMinOhms = (supplyVolts: number, lowVolts: number, sinkMilliamps: number): number => ((supplyVolts - lowVolts) * 1000) / sinkMilliamps;
+export const i2cPullUpMinOhms = (supplyVolts: number, lowVolts: number, sinkMilliamps: number): number =>
+  ((supplyVolts - lowVolts) * 1000) / sinkMilliamps;
 
 /** Current through a pull-up whose contact or output holds the line low, µA. */
 export const pullUpMicroamps = (volts: number, ohms: number): number => (1e6 * volts) / ohms;

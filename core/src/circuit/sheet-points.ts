@@ -45,20 +45,66 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
       const { name, suffix } = nameFor(point.name);
       own.set(point.name, name);
       const counts = point.max - point.min <= 1 && point.decimals === 0;
-      points.push({ ...point, name, label: point.label + suffix, kind: 'measured', stuckAfterSeconds: counts ? null : STUCK_REPORTS * draft.reportSeconds, derived: null, output: null, ref: place.ref });
+      points.push({
+        ...point,
+        name,
+        label: point.label + suffix,
+        kind: 'measured',
+        stuckAfterSeconds: counts ? null : STUCK_REPORTS * draft.reportSeconds,
+        derived: null,
+        output: null,
+        ref: place.ref,
+      });
     }
     const [temperature, humidity] = [own.get('temperature'), own.get('humidity')];
     if (temperature && humidity) {
       const { name, suffix } = nameFor('dew-point');
       const air = profile.points.find((point) => point.name === 'temperature');
-      points.push({ name, label: `Dew point${suffix}`, kind: 'derived', unit: '°C', min: air?.min ?? 0, max: air?.max ?? 40, decimals: 1, physicalMin: -60, physicalMax: 60, spikeStep: null, stuckAfterSeconds: null, derived: { quantity: 'dew-point', from: [temperature, humidity] }, output: null, ref: place.ref });
+      points.push({
+        name,
+        label: `Dew point${suffix}`,
+        kind: 'derived',
+        unit: '°C',
+        min: air?.min ?? 0,
+        max: air?.max ?? 40,
+        decimals: 1,
+        physicalMin: -60,
+        physicalMax: 60,
+        spikeStep: null,
+        stuckAfterSeconds: null,
+        derived: { quantity: 'dew-point', from: [temperature, humidity] },
+        output: null,
+        ref: place.ref,
+      });
     }
     if (profile.output) {
-      const wanted = place.load?.name ? place.load.name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '') : profile.output.point;
+      const wanted = place.load?.name
+        ? place.load.name
+            .toLowerCase()
+            .replace(/[^a-z0-9]+/g, '-')
+            .replace(/^-+|-+$/g, '')
+        : profile.output.point;
       const { name, suffix } = nameFor(wanted || profile.output.point);
       points.push({
-        name, label: (place.load?.name || profile.output.label) + suffix, kind: 'switched', unit: '', min: 0, max: 1, decimals: 0, physicalMin: 0, physicalMax: 1, spikeStep: null, stuckAfterSeconds: null, derived: null, ref: place.ref,
-        output: { guards: profile.output.guards, leaseSeconds: LEASE_SECONDS, readBack: profile.output.readBack, caution: profile.cautions.join(' ') || 'It may start by itself.' },
+        name,
+        label: (place.load?.name || profile.output.label) + suffix,
+        kind: 'switched',
+        unit: '',
+        min: 0,
+        max: 1,
+        decimals: 0,
+        physicalMin: 0,
+        physicalMax: 1,
+        spikeStep: null,
+        stuckAfterSeconds: null,
+        derived: null,
+        ref: place.ref,
+        output: {
+          guards: profile.output.guards,
+          leaseSeconds: LEASE_SECONDS,
+          readBack: profile.output.readBack,
+          caution: profile.cautions.join(' ') || 'It may start by itself.',
+        },
       });
     }
   }

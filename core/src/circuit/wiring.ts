@@ -17,7 +17,11 @@ const kilo = (ohms: number): string => `${ohms / 1000} kΩ`;
 /** The wires of a sheet, by part: supply and ground first, then signals. Colours are common practice. */
 export function wiringOf(draft: SheetDraft, board: BoardProfile, catalogue: Catalogue, assignment: Assignment): Wire[] {
   const wires: Wire[] = [];
-  const pinOf = new Map(assignment.lines.flatMap((line) => line.terminals.map((terminal) => [`${terminal} ${line.id}`, assignment.pins.get(line.id) ?? ''] as const)));
+  const pinOf = new Map(
+    assignment.lines.flatMap((line) =>
+      line.terminals.map((terminal) => [`${terminal} ${line.id}`, assignment.pins.get(line.id) ?? ''] as const),
+    ),
+  );
   for (const { ref, part } of draft.parts) {
     const profile = catalogue.parts.get(part);
     if (!profile) continue;
@@ -28,18 +32,41 @@ export function wiringOf(draft: SheetDraft, board: BoardProfile, catalogue: Cata
       for (const terminal of line.terminals) {
         if (!terminal.startsWith(`${ref}.`)) continue;
         const pin = pinOf.get(`${terminal} ${line.id}`) ?? '';
-        wires.push({ from: `pin ${pin}`, to: terminal.replace('.', ' '), colour: COLOUR[line.signal] ?? 'blue', through: throughOf(draft, profile.fittedPullUpOhms, line, terminal, quietLevel(profile)) });
+        wires.push({
+          from: `pin ${pin}`,
+          to: terminal.replace('.', ' '),
+          colour: COLOUR[line.signal] ?? 'blue',
+          through: throughOf(draft, profile.fittedPullUpOhms, line, terminal, quietLevel(profile)),
+        });
       }
     }
   }
   return wires;
 }
 
-const COLOUR: Record<string, string> = { i2c: 'yellow', 'single-wire': 'yellow', 'single-bus': 'yellow', analog: 'green', contact: 'blue', 'digital-in': 'blue', 'pulse-in': 'blue', 'digital-out': 'orange', 'pwm-out': 'orange', uart: 'violet' };
+const COLOUR: Record<string, string> = {
+  i2c: 'yellow',
+  'single-wire': 'yellow',
+  'single-bus': 'yellow',
+  analog: 'green',
+  contact: 'blue',
+  'digital-in': 'blue',
+  'pulse-in': 'blue',
+  'digital-out': 'orange',
+  'pwm-out': 'orange',
+  uart: 'violet',
+};
 
-function throughOf(draft: SheetDraft, fitted: number | null, line: Assignment['lines'][number], terminal: string, quiet: 'low' | 'high' | null): string {
+function throughOf(
+  draft: SheetDraft,
+  fitted: number | null,
+  line: Assignment['lines'][number],
+  terminal: string,
+  quiet: 'low' | 'high' | null,
+): string {
   const divider = draft.dividers[terminal];
-  if (divider) return `${kilo(divider.upperOhms)} in series, ${kilo(divider.lowerOhms)} down to ground${divider.switched ? ', switched' : ''}`;
+  if (divider)
+    return `${kilo(divider.upperOhms)} in series, ${kilo(divider.lowerOhms)} down to ground${divider.switched ? ', switched' : ''}`;
   switch (line.signal) {
     case 'i2c':
       return fitted ? 'direct, pull-up on the module' : '4.7 kΩ up to 3.3 V, once a bus';

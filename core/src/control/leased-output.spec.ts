@@ -27,7 +27,12 @@ describe('a leased output', () => {
     expect(runEndsAt(guards, run(guards, renewals.slice(0, 5)).at(-1)!.output)).toBe(140_000);
   });
   it('keeps its minimum time on against a plain off, not against off by hand', () => {
-    expect(told(run(guards, [on(20_000), off(21_000), tick(29_999), tick(30_000)]))).toEqual(['on demand', 'on min-on', 'on min-on', 'off demand']);
+    expect(told(run(guards, [on(20_000), off(21_000), tick(29_999), tick(30_000)]))).toEqual([
+      'on demand',
+      'on min-on',
+      'on min-on',
+      'off demand',
+    ]);
     expect(told(run(guards, [on(20_000), { kind: 'off-by-hand', at: 21_000 }]))).toEqual(['on demand', 'off off-by-hand']);
   });
   it('goes fail-safe at once when its sensor is lost', () => {
@@ -77,9 +82,12 @@ describe('a leased output', () => {
 
   it('is never switched on by anything but a command that says so', () => {
     fc.assert(
-      fc.property(events.map((list) => list.filter((e) => e.what !== 'on')), (list) => {
-        expect(run(guards, eventsOf(list)).some((state) => state.output.on)).toBe(false);
-      }),
+      fc.property(
+        events.map((list) => list.filter((e) => e.what !== 'on')),
+        (list) => {
+          expect(run(guards, eventsOf(list)).some((state) => state.output.on)).toBe(false);
+        },
+      ),
     );
   });
 });

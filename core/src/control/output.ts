@@ -15,16 +15,7 @@ export interface OutputGuards {
 }
 
 /** Why the output is as it is, the guard that binds or the demand itself. */
-export type OutputReason =
-  | 'off-by-hand'
-  | 'interlock'
-  | 'lease'
-  | 'max-run'
-  | 'daily-cap'
-  | 'min-on'
-  | 'rest'
-  | 'min-off'
-  | 'demand';
+export type OutputReason = 'off-by-hand' | 'interlock' | 'lease' | 'max-run' | 'daily-cap' | 'min-on' | 'rest' | 'min-off' | 'demand';
 
 export interface OutputState {
   readonly on: boolean;

@@ -21,27 +21,41 @@ export interface CredentialNote {
 export function checkCredentials(name: string, secret: string): CredentialNote[] {
   const notes: CredentialNote[] = [];
   const octets = nameOctets(name);
-  if (!isNetworkName(name)) notes.push({ severity: 'fail', text: octets === 0 ? 'The network needs a name.' : `The name has ${octets} octets; 32 is the most.` });
+  if (!isNetworkName(name))
+    notes.push({ severity: 'fail', text: octets === 0 ? 'The network needs a name.' : `The name has ${octets} octets; 32 is the most.` });
   if (!isNetworkSecret(secret)) {
     const odd = /[^\x20-\x7e]/.exec(secret);
     notes.push({
       severity: 'fail',
-      text: odd ? `The passphrase holds "${odd[0]}", which is not printable ASCII.` : `The passphrase has ${secret.length} characters; 8 to 63 are allowed.`,
+      text: odd
+        ? `The passphrase holds "${odd[0]}", which is not printable ASCII.`
+        : `The passphrase has ${secret.length} characters; 8 to 63 are allowed.`,
     });
   }
   // The commonest reason a node never joins (common practice).
-  if (name !== name.trim()) notes.push({ severity: 'warn', text: `The name ${name.startsWith(' ') ? 'begins' : 'ends'} with a space: is it so at the router?` });
-  if (secret !== secret.trim()) notes.push({ severity: 'warn', text: `The passphrase ${secret.startsWith(' ') ? 'begins' : 'ends'} with a space: is it so at the router?` });
+  if (name !== name.trim())
+    notes.push({ severity: 'warn', text: `The name ${name.startsWith(' ') ? 'begins' : 'ends'} with a space: is it so at the router?` });
+  if (secret !== secret.trim())
+    notes.push({
+      severity: 'warn',
+      text: `The passphrase ${secret.startsWith(' ') ? 'begins' : 'ends'} with a space: is it so at the router?`,
+    });
   if (/5 ?g(hz)?\b/i.test(name)) notes.push({ severity: 'warn', text: 'The name sounds like 5 GHz: small boards hear 2.4 GHz only.' });
   return notes;
 }
 
 /** The 256-bit key of a passphrase, hexadecimal: PBKDF2-HMAC-SHA1, 4096 rounds, the name's octets as salt. Source: IEEE 802.11i Annex H.4. */
-export const presharedKey = (passphrase: string, name: string): string => bytesToHex(pbkdf2(sha1, utf8ToBytes(passphrase), utf8ToBytes(name), { c: 4096, dkLen: 32 }));
+export const presharedKey = (passphrase: string, name: string): string =>
+  bytesToHex(pbkdf2(sha1, utf8ToBytes(passphrase), utf8ToBytes(name), { c: 4096, dkLen: 32 }));
 
 /** The text of a code that lets a phone join: `WIFI:T:…;S:…;P:…;;`, backslash before \ ; , " and :. It holds the secret in clear. Source: widely deployed convention. */
 export function joinCodeText(network: { name: string; secret: string | null; kind: 'WPA' | 'nopass' | null; hidden: boolean }): string {
   const escape = (text: string): string => text.replace(/[\\;,":]/g, '\\$&');
-  const parts = [network.kind === null ? '' : `T:${network.kind};`, `S:${escape(network.name)};`, network.secret === null ? '' : `P:${escape(network.secret)};`, network.hidden ? 'H:true;' : ''];
+  const parts = [
+    network.kind === null ? '' : `T:${network.kind};`,
+    `S:${escape(network.name)};`,
+    network.secret === null ? '' : `P:${escape(network.secret)};`,
+    network.hidden ? 'H:true;' : '',
+  ];
   return `WIFI:${parts.join('')};`;
 }

@@ -36,7 +36,9 @@ export function broadcastAddress(address: string, prefix: number): string | null
 
 /** Is this one of the private blocks 10/8, 172.16/12, 192.168/16? Link-local and carrier-grade blocks are not. Source: RFC 1918 §3. */
 export const isPrivate = (address: string): boolean =>
-  [['10.0.0.0', 8] as const, ['172.16.0.0', 12] as const, ['192.168.0.0', 16] as const].some(([block, prefix]) => networkAddress(address, prefix) === block);
+  [['10.0.0.0', 8] as const, ['172.16.0.0', 12] as const, ['192.168.0.0', 16] as const].some(
+    ([block, prefix]) => networkAddress(address, prefix) === block,
+  );
 
 /** Addresses from first to last, both counted; `null` where one is no address. */
 export function poolSize(first: string, last: string): number | null {
@@ -57,12 +59,14 @@ export interface AddressPlan {
 export function addressProblem(plan: AddressPlan, address: string, taken: ReadonlyMap<string, string>, node: string): string | null {
   const value = ipv4ToNumber(address);
   if (value === null) return `${address} is no address: four numbers from 0 to 255 with full stops.`;
-  if (networkAddress(address, plan.prefix) !== networkAddress(plan.network, plan.prefix)) return `${address} is not in ${networkAddress(plan.network, plan.prefix)}/${plan.prefix}.`;
+  if (networkAddress(address, plan.prefix) !== networkAddress(plan.network, plan.prefix))
+    return `${address} is not in ${networkAddress(plan.network, plan.prefix)}/${plan.prefix}.`;
   if (address === networkAddress(plan.network, plan.prefix)) return `${address} is the network itself.`;
   if (address === broadcastAddress(plan.network, plan.prefix)) return `${address} is the broadcast address.`;
   if (address === plan.router) return `${address} is the router.`;
   const [first, last] = [ipv4ToNumber(plan.poolFirst), ipv4ToNumber(plan.poolLast)];
-  if (first !== null && last !== null && value >= first && value <= last) return `${address} lies in the router's own pool ${plan.poolFirst} to ${plan.poolLast}: the router may give it to something else.`;
+  if (first !== null && last !== null && value >= first && value <= last)
+    return `${address} lies in the router's own pool ${plan.poolFirst} to ${plan.poolLast}: the router may give it to something else.`;
   const other = taken.get(address);
   return other !== undefined && other !== node ? `${address} is ${other}'s.` : null;
 }

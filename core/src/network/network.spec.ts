@@ -1,7 +1,13 @@
 import fc from 'fast-check';
 import { addressProblem, checkCredentials, freeAddresses, ipv4ToNumber, isNetworkSecret, numberToIpv4, type AddressPlan } from '.';
 
-const plan: AddressPlan = { network: '192.168.7.0', prefix: 24, router: '192.168.7.1', poolFirst: '192.168.7.100', poolLast: '192.168.7.199' };
+const plan: AddressPlan = {
+  network: '192.168.7.0',
+  prefix: 24,
+  router: '192.168.7.1',
+  poolFirst: '192.168.7.100',
+  poolLast: '192.168.7.199',
+};
 
 describe('addresses', () => {
   it('come back from their numbers, and text that is none is refused', () => {
@@ -29,7 +35,10 @@ describe('addresses', () => {
 describe('a network’s name and passphrase', () => {
   it('are judged, never trimmed', () => {
     expect(checkCredentials('wrenfold-nodes', 'under the mill wheel')).toEqual([]);
-    expect(checkCredentials('wrenfold-nodes ', ' under the mill wheel').map((note) => note.text)).toEqual(['The name ends with a space: is it so at the router?', 'The passphrase begins with a space: is it so at the router?']);
+    expect(checkCredentials('wrenfold-nodes ', ' under the mill wheel').map((note) => note.text)).toEqual([
+      'The name ends with a space: is it so at the router?',
+      'The passphrase begins with a space: is it so at the router?',
+    ]);
     expect(checkCredentials('wrenfold 5GHz', 'under the mill wheel')[0]?.severity).toBe('warn');
     expect(checkCredentials('x'.repeat(33), 'müll wheel').map((note) => note.severity)).toEqual(['fail', 'fail']);
     expect(isNetworkSecret('z'.repeat(64))).toBe(false);

@@ -18,7 +18,12 @@ export const HOURS_PER_YEAR = 8766;
  * `usableFraction` covers cut-off voltage, temperature and ageing; `selfDischargePerYear` 0 to below 1.
  * @example batteryDays(2500, 0.8, 0.08248, 0.03) // 970
  */
-export function batteryDays(capacityMilliampHours: number, usableFraction: number, loadMilliamps: number, selfDischargePerYear: number): number {
+export function batteryDays(
+  capacityMilliampHours: number,
+  usableFraction: number,
+  loadMilliamps: number,
+  selfDischargePerYear: number,
+): number {
   const usable = capacityMilliampHours * usableFraction;
   const lambda = -Math.log(1 - selfDischargePerYear) / HOURS_PER_YEAR;
   const hours = lambda === 0 ? usable / loadMilliamps : Math.log1p((lambda * usable) / loadMilliamps) / lambda;

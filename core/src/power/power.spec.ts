@@ -21,18 +21,21 @@ describe('a year of sun', () => {
     expect(simulateSolarYear(site, { ...plan, loadMilliwatts: 0, panelWatts: 1 }).lowest).toBe(1);
   });
   it('the hours of a day add up to its radiation, at any latitude, polar night apart', () => {
-    fc.assert(fc.property(fc.integer({ min: -85, max: 85 }), fc.integer({ min: 1, max: 365 }), (latitude, day) => {
-      const sum = hourlyShares(latitude, day).reduce((a, b) => a + b, 0);
-      const radiation = extraterrestrialMegajoules(latitude, day);
-      expect(radiation).toBeGreaterThanOrEqual(-1e-9);
-      if (radiation > 0.5) expect(sum).toBeCloseTo(1, 9);
-    }));
+    fc.assert(
+      fc.property(fc.integer({ min: -85, max: 85 }), fc.integer({ min: 1, max: 365 }), (latitude, day) => {
+        const sum = hourlyShares(latitude, day).reduce((a, b) => a + b, 0);
+        const radiation = extraterrestrialMegajoules(latitude, day);
+        expect(radiation).toBeGreaterThanOrEqual(-1e-9);
+        if (radiation > 0.5) expect(sum).toBeCloseTo(1, 9);
+      }),
+    );
   });
 });
 
 describe('a nanopower timer', () => {
   it('a resistor gives back the period it was computed for, within each range and a quarter of a percent', () => {
-    for (const seconds of [2, 7, 20, 60, 300, 600, 1200, 3600, 7200]) expect(Math.abs(periodOfResistor(timerResistorOhms(seconds)!)! / seconds - 1)).toBeLessThan(0.0025);
+    for (const seconds of [2, 7, 20, 60, 300, 600, 1200, 3600, 7200])
+      expect(Math.abs(periodOfResistor(timerResistorOhms(seconds)!)! / seconds - 1)).toBeLessThan(0.0025);
     expect([timerResistorOhms(0.5), timerResistorOhms(7201)]).toEqual([null, null]);
   });
   it('the nearest preferred value misses the hour by a minute', () => {

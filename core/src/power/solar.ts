@@ -4,10 +4,12 @@ import { extraterrestrialMegajoules, hourlyShares, peakSunHours, radiationFromSu
 export const panelWattHours = (wattsPeak: number, sunHours: number, efficiency: number): number => wattsPeak * sunHours * efficiency;
 
 /** Panel that a daily load needs in the worst month, Wp. */
-export const panelNeededWatts = (loadWattHours: number, sunHours: number, efficiency: number, margin: number): number => (loadWattHours * margin) / (sunHours * efficiency);
+export const panelNeededWatts = (loadWattHours: number, sunHours: number, efficiency: number, margin: number): number =>
+  (loadWattHours * margin) / (sunHours * efficiency);
 
 /** Days that a battery carries the load without any sun. */
-export const autonomyDays = (batteryWattHours: number, depthOfDischarge: number, loadWattHoursPerDay: number): number => (batteryWattHours * depthOfDischarge) / loadWattHoursPerDay;
+export const autonomyDays = (batteryWattHours: number, depthOfDischarge: number, loadWattHoursPerDay: number): number =>
+  (batteryWattHours * depthOfDischarge) / loadWattHoursPerDay;
 
 export interface SolarSite {
   /** Degrees, south negative. */

@@ -28,11 +28,17 @@ export function extraterrestrialMegajoules(latitude: number, day: number): numbe
   const phi = radians(latitude);
   const delta = declinationRadians(day);
   const omega = sunsetHourAngle(latitude, day);
-  return ((24 * 60) / Math.PI) * SOLAR_CONSTANT * inverseSunDistance(day) * (omega * Math.sin(phi) * Math.sin(delta) + Math.cos(phi) * Math.cos(delta) * Math.sin(omega));
+  return (
+    ((24 * 60) / Math.PI) *
+    SOLAR_CONSTANT *
+    inverseSunDistance(day) *
+    (omega * Math.sin(phi) * Math.sin(delta) + Math.cos(phi) * Math.cos(delta) * Math.sin(omega))
+  );
 }
 
 /** Radiation at the ground from sunshine hours, MJ/m²/day: (0.25 + 0.5·n/N)·Ra. Source: FAO-56 eq. 35. */
-export const radiationFromSunshine = (extraterrestrial: number, sunshineHours: number, daylight: number): number => (0.25 + (0.5 * sunshineHours) / daylight) * extraterrestrial;
+export const radiationFromSunshine = (extraterrestrial: number, sunshineHours: number, daylight: number): number =>
+  (0.25 + (0.5 * sunshineHours) / daylight) * extraterrestrial;
 
 /** Radiation at the ground from the day's temperatures, MJ/m²/day; `krs` 0.16 inland, 0.19 at a coast. Source: FAO-56 eq. 50 (Hargreaves). */
 export const radiationFromTemperatures = (maxCelsius: number, minCelsius: number, extraterrestrial: number, krs = 0.16): number =>

@@ -9,7 +9,14 @@ describe('numbers for people', () => {
     expect(formatNumber(null)).toBe('–');
   });
   it('durations stay short', () => {
-    expect([0, 89_000, 90_000, 5_400_000, 13_860_000, 200_000_000].map(formatDuration)).toEqual(['0 s', '89 s', '2 min', '1 h 30', '3 h 51', '2 d']);
+    expect([0, 89_000, 90_000, 5_400_000, 13_860_000, 200_000_000].map(formatDuration)).toEqual([
+      '0 s',
+      '89 s',
+      '2 min',
+      '1 h 30',
+      '3 h 51',
+      '2 d',
+    ]);
   });
   it('a scale has 3 to 9 figures whatever its range', () => {
     fc.assert(

@@ -7,4 +7,5 @@ export function channelMegahertz(band: 2.4 | 5 | 6, channel: number): number | n
 }
 
 /** Rate of an OFDM mode, Mb/s: data subcarriers × bits a carrier × code rate / symbol time. Source: IEEE 802.11 rate tables. */
-export const ofdmMegabits = (dataCarriers: number, bits: number, codeRate: number, symbolMicroseconds: number): number => (dataCarriers * bits * codeRate) / symbolMicroseconds;
+export const ofdmMegabits = (dataCarriers: number, bits: number, codeRate: number, symbolMicroseconds: number): number =>
+  (dataCarriers * bits * codeRate) / symbolMicroseconds;

@@ -2,16 +2,20 @@
 export const milliwattsToDbm = (milliwatts: number): number => 10 * Math.log10(milliwatts);
 
 /** Level at the receiver, dBm: Ptx + Gtx + Grx − losses. */
-export const receivedDbm = (transmitDbm: number, transmitGainDbi: number, receiveGainDbi: number, lossDb: number): number => transmitDbm + transmitGainDbi + receiveGainDbi - lossDb;
+export const receivedDbm = (transmitDbm: number, transmitGainDbi: number, receiveGainDbi: number, lossDb: number): number =>
+  transmitDbm + transmitGainDbi + receiveGainDbi - lossDb;
 
 /** Thermal noise at 290 K with a noise figure, dBm. */
-export const thermalNoiseDbm = (bandwidthHertz: number, noiseFigureDb: number): number => 10 * Math.log10(1.380649e-23 * 290 * bandwidthHertz * 1000) + noiseFigureDb;
+export const thermalNoiseDbm = (bandwidthHertz: number, noiseFigureDb: number): number =>
+  10 * Math.log10(1.380649e-23 * 290 * bandwidthHertz * 1000) + noiseFigureDb;
 
 /** Chance of the standard normal being above `z`, by the complementary error function (W. J. Cody's rational form is not needed: relative error below 1.2e-7, Numerical Recipes erfcc). */
 function upperTail(z: number): number {
   const x = Math.abs(z) / Math.SQRT2;
   const t = 1 / (1 + 0.5 * x);
-  const series = [-1.26551223, 1.00002368, 0.37409196, 0.09678418, -0.18628806, 0.27886807, -1.13520398, 1.48851587, -0.82215223, 0.17087277];
+  const series = [
+    -1.26551223, 1.00002368, 0.37409196, 0.09678418, -0.18628806, 0.27886807, -1.13520398, 1.48851587, -0.82215223, 0.17087277,
+  ];
   const erfc = t * Math.exp(-x * x + series.reduceRight((sum, c) => sum * t + c, 0));
   return z >= 0 ? erfc / 2 : 1 - erfc / 2;
 }
@@ -53,7 +57,8 @@ export function burstyDelivery(loss: number, burstSeconds: number, sends: number
 }
 
 /** Gain of a dish, dBi: 10 log(η(πD/λ)²). */
-export const dishGainDbi = (metres: number, megahertz: number, efficiency: number): number => 10 * Math.log10(efficiency * ((Math.PI * metres * megahertz * 1e6) / 299_792_458) ** 2);
+export const dishGainDbi = (metres: number, megahertz: number, efficiency: number): number =>
+  10 * Math.log10(efficiency * ((Math.PI * metres * megahertz * 1e6) / 299_792_458) ** 2);
 
 /** Upper bound of an antenna's gain from its beam, dBi: 10 log(k/(θE·θH)), k 41 253 ideal, 26 000 to 32 000 for real ones (common practice). */
 export const beamGainDbi = (degreesE: number, degreesH: number, k = 41_253): number => 10 * Math.log10(k / (degreesE * degreesH));

@@ -2,7 +2,21 @@ import fc from 'fast-check';
 import { createHash } from 'node:crypto';
 import { crc32 as zlibCrc } from 'node:zlib';
 import {
-  ANSWER, CHUNK_BYTES, crc32, decodeBegin, decodeChunk, decodeFrame, encodeBegin, encodeChunk, encodeFrame, FRAME, LinkError, SerialLink, SlipDecoder, slipEncode, STATUS,
+  ANSWER,
+  CHUNK_BYTES,
+  crc32,
+  decodeBegin,
+  decodeChunk,
+  decodeFrame,
+  encodeBegin,
+  encodeChunk,
+  encodeFrame,
+  FRAME,
+  LinkError,
+  SerialLink,
+  SlipDecoder,
+  slipEncode,
+  STATUS,
   type BytePort,
 } from '.';
 
@@ -27,39 +41,55 @@ describe('SLIP (RFC 1055)', () => {
   });
   it('gives back any packets, however the stream is cut', () => {
     fc.assert(
-      fc.property(fc.array(fc.uint8Array({ minLength: 1, maxLength: 200 }), { maxLength: 8 }), fc.integer({ min: 1, max: 50 }), (packets, cut) => {
-        const stream = Buffer.concat(packets.map((packet) => slipEncode(packet)));
-        const decoder = new SlipDecoder();
-        const got: Uint8Array[] = [];
-        for (let i = 0; i < stream.length; i += cut) got.push(...decoder.push(stream.subarray(i, i + cut)));
-        expect(got.map((packet) => [...packet])).toEqual(packets.map((packet) => [...packet]));
-      }),
+      fc.property(
+        fc.array(fc.uint8Array({ minLength: 1, maxLength: 200 }), { maxLength: 8 }),
+        fc.integer({ min: 1, max: 50 }),
+        (packets, cut) => {
+          const stream = Buffer.concat(packets.map((packet) => slipEncode(packet)));
+          const decoder = new SlipDecoder();
+          const got: Uint8Array[] = [];
+          for (let i = 0; i < stream.length; i += cut) got.push(...decoder.push(stream.subarray(i, i + cut)));
+          expect(got.map((packet) => [...packet])).toEqual(packets.map((packet) => [...packet]));
+        },
+      ),
     );
   });
   it('a broken escape or an endless packet spoils itself only', () => {
     const decoder = new SlipDecoder(16);
     const broken = Uint8Array.of(0xc0, 1, 0xdb, 0x41, 0xc0);
     const endless = new Uint8Array(1000).fill(7);
-    expect([...decoder.push(broken), ...decoder.push(endless), ...decoder.push(slipEncode(Uint8Array.of(9)))].map((p) => [...p])).toEqual([[9]]);
+    expect([...decoder.push(broken), ...decoder.push(endless), ...decoder.push(slipEncode(Uint8Array.of(9)))].map((p) => [...p])).toEqual([
+      [9],
+    ]);
   });
 });
 
 describe('frames', () => {
   it('any frame comes back; one flipped bit anywhere is noticed', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 }), fc.uint8Array({ maxLength: 300 }), fc.nat(), (kind, sequence, payload, bit) => {
-        const [packet] = new SlipDecoder().push(encodeFrame({ kind, sequence, payload }));
-        expect(decodeFrame(packet!)).toEqual({ kind, sequence, payload });
-        const spoiled = packet!.slice();
-        spoiled[(bit >> 3) % spoiled.length]! ^= 1 << (bit & 7);
-        expect(decodeFrame(spoiled)).toBeNull();
-      }),
+      fc.property(
+        fc.integer({ min: 0, max: 255 }),
+        fc.integer({ min: 0, max: 255 }),
+        fc.uint8Array({ maxLength: 300 }),
+        fc.nat(),
+        (kind, sequence, payload, bit) => {
+          const [packet] = new SlipDecoder().push(encodeFrame({ kind, sequence, payload }));
+          expect(decodeFrame(packet!)).toEqual({ kind, sequence, payload });
+          const spoiled = packet!.slice();
+          spoiled[(bit >> 3) % spoiled.length]! ^= 1 << (bit & 7);
+          expect(decodeFrame(spoiled)).toBeNull();
+        },
+      ),
     );
   });
   it('begin and chunk carry what they were given', () => {
     const sha256 = createHash('sha256').update('image').digest();
     const begin = decodeBegin(encodeBegin(123_456, sha256, '1.0.0'));
-    expect({ ...begin, sha256: Buffer.from(begin!.sha256).toString('hex') }).toEqual({ size: 123_456, sha256: sha256.toString('hex'), version: '1.0.0' });
+    expect({ ...begin, sha256: Buffer.from(begin!.sha256).toString('hex') }).toEqual({
+      size: 123_456,
+      sha256: sha256.toString('hex'),
+      version: '1.0.0',
+    });
     expect(decodeChunk(encodeChunk(2048, Uint8Array.of(1, 2)))).toEqual({ offset: 2048, bytes: Uint8Array.of(1, 2) });
     expect(decodeBegin(new Uint8Array(35))).toBeNull();
     expect(decodeChunk(new Uint8Array(3))).toBeNull();
@@ -93,7 +123,11 @@ function rig(answer: (request: { kind: number; sequence: number; payload: Uint8A
   return { link, lose: (why: string) => closed(why), attempts: () => attempts };
 }
 const answerTo = (frame: { kind: number; sequence: number }, status: number, rest: Uint8Array | string = ''): Uint8Array =>
-  encodeFrame({ kind: frame.kind | ANSWER, sequence: frame.sequence, payload: Uint8Array.of(status, ...(typeof rest === 'string' ? ascii(rest) : rest)) });
+  encodeFrame({
+    kind: frame.kind | ANSWER,
+    sequence: frame.sequence,
+    payload: Uint8Array.of(status, ...(typeof rest === 'string' ? ascii(rest) : rest)),
+  });
 
 describe('a serial link', () => {
   it('sends a request again when its answer is spoiled or missing, three times in all', async () => {

@@ -37,7 +37,8 @@ export function wireBytes(applicationBytes: number, tlsBytes: number, timestamps
 const levels = (text: string): string[] => text.split('/');
 
 /** May this be a topic: 1 to 65 535 bytes, no wildcard, no nul? Source: MQTT 3.1.1 §4.7. */
-export const isTopicName = (topic: string): boolean => topic.length > 0 && !/[+#]/.test(topic) && !topic.includes('\u0000') && new TextEncoder().encode(topic).length <= 65_535;
+export const isTopicName = (topic: string): boolean =>
+  topic.length > 0 && !/[+#]/.test(topic) && !topic.includes('\u0000') && new TextEncoder().encode(topic).length <= 65_535;
 
 /** May this be a filter: `#` last and alone in its level, `+` alone in its level? Source: MQTT 3.1.1 §4.7.1. */
 export function isTopicFilter(filter: string): boolean {

@@ -18,17 +18,21 @@ describe('a site’s traffic', () => {
   });
   it('a connection a post costs more than a standing one, and TLS more than none', () => {
     const one = node('weir-1', 600);
-    const bytes = (['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'] as const).map((carrier) => wireBytesOf(one, carrier));
+    const bytes = (['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'] as const).map((carrier) =>
+      wireBytesOf(one, carrier),
+    );
     expect([...bytes].sort((a, b) => a - b)).toEqual(bytes);
     // Keep-alives of a node that reports rarely outweigh its reports.
     expect(megabytesPerMonth([node('a', 3600)], 'MQTT')).toBeGreaterThan((24 * 30 * wireBytesOf(node('a', 3600), 'MQTT')) / 1e6);
   });
   it('a remaining length comes back from its bytes (MQTT 3.1.1 §2.2.3)', () => {
-    fc.assert(fc.property(fc.integer({ min: 0, max: 268_435_455 }), (n) => {
-      const bytes = remainingLength(n);
-      expect(bytes.reduce((sum, byte, i) => sum + (byte & 127) * 128 ** i, 0)).toBe(n);
-      expect(bytes.every((byte, i) => byte > 127 === i < bytes.length - 1)).toBe(true);
-    }));
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 268_435_455 }), (n) => {
+        const bytes = remainingLength(n);
+        expect(bytes.reduce((sum, byte, i) => sum + (byte & 127) * 128 ** i, 0)).toBe(n);
+        expect(bytes.every((byte, i) => byte > 127 === i < bytes.length - 1)).toBe(true);
+      }),
+    );
   });
 });
 
@@ -41,7 +45,16 @@ describe('a repeated burst', () => {
 });
 
 describe('what it costs', () => {
-  const batches = [{ nodes: 10, items: [{ name: 'board', price: 5 }, { name: 'sensor', price: 3 }] }, { nodes: 4, items: [{ name: 'board', price: 5 }] }];
+  const batches = [
+    {
+      nodes: 10,
+      items: [
+        { name: 'board', price: 5 },
+        { name: 'sensor', price: 3 },
+      ],
+    },
+    { nodes: 4, items: [{ name: 'board', price: 5 }] },
+  ];
   it('counts every part over all nodes, spares rounded up', () => {
     expect(partsList(batches, 10)).toEqual([
       { name: 'board', quantity: 16, price: 5, sum: 80 },

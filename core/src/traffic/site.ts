@@ -78,8 +78,17 @@ export function siteTraffic(senders: readonly Sender[]): SiteTraffic {
 }
 
 /** How all nodes together stand against a service's cap: posts in its window, the largest post, and the interval that would just do. */
-export function againstCap(senders: readonly Sender[], cap: ServiceCap): { posts: number; fits: boolean; largestBytes: number; largestFits: boolean; slowestFactor: number } {
+export function againstCap(
+  senders: readonly Sender[],
+  cap: ServiceCap,
+): { posts: number; fits: boolean; largestBytes: number; largestFits: boolean; slowestFactor: number } {
   const posts = senders.reduce((sum, sender) => sum + Math.ceil(cap.windowSeconds / sender.reportSeconds), 0);
   const largestBytes = Math.max(0, ...senders.map(reportBytes));
-  return { posts, fits: posts <= cap.posts, largestBytes, largestFits: largestBytes <= cap.bytes, slowestFactor: Math.max(1, posts / cap.posts) };
+  return {
+    posts,
+    fits: posts <= cap.posts,
+    largestBytes,
+    largestFits: largestBytes <= cap.bytes,
+    slowestFactor: Math.max(1, posts / cap.posts),
+  };
 }

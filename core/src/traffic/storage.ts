@@ -3,7 +3,8 @@ const PAGE_BYTES = 8192;
 const align8 = (bytes: number): number => Math.ceil(bytes / 8) * 8;
 
 /** Rows a day of `nodes` nodes that each report `metrics` points every `intervalSeconds`. */
-export const rowsPerDay = (intervalSeconds: number, metrics: number, nodes: number): number => (SECONDS_PER_DAY / intervalSeconds) * metrics * nodes;
+export const rowsPerDay = (intervalSeconds: number, metrics: number, nodes: number): number =>
+  (SECONDS_PER_DAY / intervalSeconds) * metrics * nodes;
 
 /** Bytes of a PostgreSQL heap row with its line pointer: header 23 → 24, data aligned to 8, plus 4. Measured on PostgreSQL 15. */
 export const heapRowBytes = (dataBytes: number): number => align8(24 + dataBytes) + 4;
@@ -27,4 +28,5 @@ export function leafEntries(keyBytes: number, fillFactor: number): number {
 }
 
 /** Cellular traffic, MB (decimal) in `days`: bytes a message, headers included, every `intervalSeconds`. */
-export const cellularMegabytes = (bytesPerMessage: number, intervalSeconds: number, days = 30): number => (bytesPerMessage * (SECONDS_PER_DAY / intervalSeconds) * days) / 1e6;
+export const cellularMegabytes = (bytesPerMessage: number, intervalSeconds: number, days = 30): number =>
+  (bytesPerMessage * (SECONDS_PER_DAY / intervalSeconds) * days) / 1e6;

@@ -79,7 +79,8 @@ function decodePlain(body: Record<string, unknown>, arrivedAt: number): Decoded 
   if (typeof when === 'string') return { samples: [], refusals: [{ point: null, why: when }] };
   const names = Object.keys(rest);
   if (names.length === 0) return { samples: [], refusals: [{ point: null, why: 'the object names no point' }] };
-  if (names.length > RECORDS_PER_MESSAGE) return { samples: [], refusals: [{ point: null, why: `send at most ${RECORDS_PER_MESSAGE} values` }] };
+  if (names.length > RECORDS_PER_MESSAGE)
+    return { samples: [], refusals: [{ point: null, why: `send at most ${RECORDS_PER_MESSAGE} values` }] };
   const samples: Sample[] = [];
   const refusals: Refusal[] = [];
   for (const point of names) {

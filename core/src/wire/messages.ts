@@ -40,8 +40,14 @@ export type DoneMessage = z.infer<typeof doneSchema>;
 /** `hello`: said on every start. */
 export const helloSchema = z.object({
   firmware: z.string().max(64),
-  firmwareSha256: z.string().regex(/^[0-9a-f]{64}$/).optional(),
-  configSha256: z.string().regex(/^[0-9a-f]{64}$/).optional(),
+  firmwareSha256: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/)
+    .optional(),
+  configSha256: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/)
+    .optional(),
   hardwareId: z.string().max(64).optional(),
   resetReason: z.string().max(64),
   rssiDbm: z.number().min(-130).max(20).optional(),
@@ -82,7 +88,9 @@ export const nodeConfigurationSchema = z.object({
   reportSeconds: z.number().positive().max(86_400),
   points: z.array(z.object({ name: pointNameSchema, unit: z.string().max(16) })).max(200),
   outputs: z
-    .array(z.object({ point: pointNameSchema, guards: guardsSchema, leaseSeconds: z.number().positive().max(3600), readBack: readBackSchema }))
+    .array(
+      z.object({ point: pointNameSchema, guards: guardsSchema, leaseSeconds: z.number().positive().max(3600), readBack: readBackSchema }),
+    )
     .max(32),
 });
 export type NodeConfiguration = z.infer<typeof nodeConfigurationSchema>;

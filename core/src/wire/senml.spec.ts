@@ -5,7 +5,9 @@ const NOW = Date.UTC(2026, 10, 24, 9);
 
 describe('SenML, by the examples of RFC 8428 §5', () => {
   it('§5.1.1 single data point', () => {
-    expect(resolveSenml([{ n: 'urn:dev:ow:10e2073a01080063', u: 'Cel', v: 23.1 }]).records).toEqual([{ n: 'urn:dev:ow:10e2073a01080063', u: 'Cel', v: 23.1 }]);
+    expect(resolveSenml([{ n: 'urn:dev:ow:10e2073a01080063', u: 'Cel', v: 23.1 }]).records).toEqual([
+      { n: 'urn:dev:ow:10e2073a01080063', u: 'Cel', v: 23.1 },
+    ]);
   });
   it('§5.1.2 multiple data points: base name, time and unit', () => {
     const { records, faults } = resolveSenml([
@@ -33,10 +35,19 @@ describe('SenML, by the examples of RFC 8428 §5', () => {
       ['urn:dev:ow:10e2073a01080063', '%RH', 1320067524],
       ['x:a', 'Cel', 1320067464],
     ]);
-    expect(decodeUp('[{"n":"temperature","t":-60,"v":1},{"n":"temperature","v":2}]', 'a', NOW).samples.map((s) => s.at)).toEqual([NOW - 60_000, null]);
+    expect(decodeUp('[{"n":"temperature","t":-60,"v":1},{"n":"temperature","v":2}]', 'a', NOW).samples.map((s) => s.at)).toEqual([
+      NOW - 60_000,
+      null,
+    ]);
   });
   it('refuses what must be understood and is not, and keeps the good records beside a bad one', () => {
-    const { records, faults } = resolveSenml([{ n: 'a', v: 1 }, { n: 'b', v: 'x' }, { n: 'c', secret_: 1, v: 3 }, { n: 'd', v: 4, vb: true }, { n: 'e', v: 5 }]);
+    const { records, faults } = resolveSenml([
+      { n: 'a', v: 1 },
+      { n: 'b', v: 'x' },
+      { n: 'c', secret_: 1, v: 3 },
+      { n: 'd', v: 4, vb: true },
+      { n: 'e', v: 5 },
+    ]);
     expect(records.map((r) => r.n)).toEqual(['a', 'e']);
     expect(faults.map((f) => f.index)).toEqual([1, 2, 3]);
   });
@@ -46,10 +57,14 @@ describe('an up message', () => {
   it('takes a plain object, with a time or an age', () => {
     expect(decodeUp('{"temperature":21.3}', 'a', NOW).samples).toEqual([{ point: 'temperature', value: 21.3, at: null }]);
     expect(decodeUp('{"temperature":21.3,"age":2.5}', 'a', NOW).samples[0]?.at).toBe(NOW - 2500);
-    expect(decodeUp('{"hatch":true,"time":"2026-11-24T08:59:00Z"}', 'a', NOW).samples).toEqual([{ point: 'hatch', value: 1, at: NOW - 60_000 }]);
+    expect(decodeUp('{"hatch":true,"time":"2026-11-24T08:59:00Z"}', 'a', NOW).samples).toEqual([
+      { point: 'hatch', value: 1, at: NOW - 60_000 },
+    ]);
   });
   it('takes off its own name and rounds times to a millisecond', () => {
-    expect(decodeUp('[{"bn":"loft-1:","n":"temperature","t":1763978400.0004,"v":3}]', 'loft-1', NOW).samples).toEqual([{ point: 'temperature', value: 3, at: 1763978400000 }]);
+    expect(decodeUp('[{"bn":"loft-1:","n":"temperature","t":1763978400.0004,"v":3}]', 'loft-1', NOW).samples).toEqual([
+      { point: 'temperature', value: 3, at: 1763978400000 },
+    ]);
     expect(decodeUp('[{"n":"loft-1/temperature","v":3}]', 'loft-1', NOW).samples[0]?.point).toBe('temperature');
   });
   it('says what is wrong, a value at a time', () => {
@@ -57,18 +72,29 @@ describe('an up message', () => {
     expect(samples.map((s) => s.point)).toEqual(['humidity']);
     expect(refusals).toEqual([{ point: 'temperature', why: 'not a number' }]);
     expect(decodeUp('{"temperature":', 'a', NOW).refusals[0]?.why).toMatch(/^not JSON/);
-    expect(decodeUp(JSON.stringify(Array(RECORDS_PER_MESSAGE + 1).fill({ n: 'a', v: 1 })), 'a', NOW).refusals[0]?.why).toMatch(/at most 1000/);
+    expect(decodeUp(JSON.stringify(Array(RECORDS_PER_MESSAGE + 1).fill({ n: 'a', v: 1 })), 'a', NOW).refusals[0]?.why).toMatch(
+      /at most 1000/,
+    );
   });
   it('garbage never crashes the decoder, and a sample is always a finite number at a whole millisecond or none', () => {
     const key = fc.constantFrom('n', 'v', 't', 'bn', 'bt', 'bv', 'bu', 'vb', 'vs', 's', 'bver', 'x_', 'time', 'age', '__proto__');
-    const messy = fc.oneof(fc.jsonValue(), fc.array(fc.dictionary(key, fc.oneof(fc.jsonValue(), fc.double(), fc.constantFrom('a', 'b:', 1e300, -1e300, 2 ** 28)))));
+    const messy = fc.oneof(
+      fc.jsonValue(),
+      fc.array(fc.dictionary(key, fc.oneof(fc.jsonValue(), fc.double(), fc.constantFrom('a', 'b:', 1e300, -1e300, 2 ** 28)))),
+    );
     const check = (decoded: ReturnType<typeof decodeUp>): void => {
       for (const sample of decoded.samples) {
         expect(Number.isFinite(sample.value)).toBe(true);
         expect(sample.at === null || Number.isFinite(sample.at)).toBe(true);
       }
     };
-    fc.assert(fc.property(messy, (body) => check(decodeUpBody(body, 'a', NOW))), { numRuns: 1000 });
-    fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => check(decodeUp(text, 'a', NOW))), { numRuns: 1000 });
+    fc.assert(
+      fc.property(messy, (body) => check(decodeUpBody(body, 'a', NOW))),
+      { numRuns: 1000 },
+    );
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary' }), (text) => check(decodeUp(text, 'a', NOW))),
+      { numRuns: 1000 },
+    );
   });
 });

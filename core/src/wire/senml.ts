@@ -23,8 +23,7 @@ export const RELATIVE_TIME_LIMIT = 2 ** 28;
 /** Is a resolved name allowed: alphanumeric first, then also `- : . / _` (RFC 8428 §4.5.1)? */
 export const isSenmlName = (name: string): boolean => /^[A-Za-z0-9][A-Za-z0-9\-:./_]*$/.test(name);
 
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
+const isObject = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
 
 /**
  * Resolves a SenML pack (a parsed JSON array). Base fields persist until replaced; order and rules of RFC 8428 §4.
@@ -48,7 +47,8 @@ export function resolveSenml(pack: unknown): { records: SenmlRecord[]; faults: S
     base = taken;
     const record = resolveRecord(base, raw);
     if (record === null) return;
-    if (typeof record === 'string') faults.push({ index, name: typeof raw['n'] === 'string' ? base.bn + raw['n'] : undefined, problem: record });
+    if (typeof record === 'string')
+      faults.push({ index, name: typeof raw['n'] === 'string' ? base.bn + raw['n'] : undefined, problem: record });
     else records.push(record);
   });
   return { records, faults };
@@ -99,7 +99,8 @@ function resolveRecord(base: Base, raw: Record<string, unknown>): SenmlRecord | 
   if (raw['n'] !== undefined && typeof raw['n'] !== 'string') return 'n must be text';
   if (!isSenmlName(name)) return name === '' ? 'a record needs a name' : 'the name may hold only letters, digits and - : . / _';
   const given = VALUES.find((key) => raw[key] !== undefined);
-  if (given !== undefined && VALUES.some((key) => key !== given && raw[key] !== undefined)) return 'a record carries exactly one of v, vs, vb, vd';
+  if (given !== undefined && VALUES.some((key) => key !== given && raw[key] !== undefined))
+    return 'a record carries exactly one of v, vs, vb, vd';
   const sum = raw['s'] === undefined ? undefined : (raw['s'] as number) + (base.bs ?? 0);
   if (given === undefined && sum === undefined && base.bv === undefined) return 'a record needs a value';
 

@@ -19,8 +19,7 @@ export async function addAccount(database: Database, name: string, role: Role, p
 /** Who this is, or `null`. Takes as long for an unknown name as for a wrong password. */
 export async function checkPassword(database: Database, name: string, password: string, demoAllowed: boolean): Promise<Me | null> {
   const row = (await database('account').where({ name }).first('name', 'role', 'password_hash', 'demo')) as
-    | { name: string; role: Role; password_hash: string; demo: boolean }
-    | undefined;
+    { name: string; role: Role; password_hash: string; demo: boolean } | undefined;
   decoy ??= hash('nobody has this password', COST);
   const right = await verify(row?.password_hash ?? (await decoy), password);
   if (!row || !right || (row.demo && !demoAllowed)) return null;

@@ -6,7 +6,9 @@ import { ProblemError } from '../http/problem';
 /** Host names (with port) under which the page may be asked for. */
 export function allowedHosts(config: Config, port: number): ReadonlySet<string> {
   const names = ['localhost', '127.0.0.1', '[::1]', config.bind, config.nodeAddress, ...config.hosts];
-  return new Set(names.flatMap((name) => (name.includes(':') && !name.startsWith('[') ? [name] : [`${name}:${port}`, ...(port === 80 ? [name] : [])])));
+  return new Set(
+    names.flatMap((name) => (name.includes(':') && !name.startsWith('[') ? [name] : [`${name}:${port}`, ...(port === 80 ? [name] : [])])),
+  );
 }
 
 /** May this request come from the page: its `Host` is on the list and its `Origin`, where there is one, is the same host? */
@@ -28,9 +30,17 @@ export function doors(hosts: () => ReadonlySet<string>): RequestHandler {
       const { origin } = request.headers;
       const site = request.headers['sec-fetch-site'];
       if (origin !== undefined) {
-        if (!comesFromThePage(request, hosts())) throw new ProblemError(403, 'Wrong origin', 'This request comes from another site: open Dew Post itself.');
-      } else if (site === 'cross-site' || (request.headers['content-length'] !== '0' && request.method !== 'DELETE' && !request.is('application/json'))) {
-        throw new ProblemError(403, 'Wrong origin', 'Send a JSON body (Content-Type: application/json), or an Origin header that matches the host.');
+        if (!comesFromThePage(request, hosts()))
+          throw new ProblemError(403, 'Wrong origin', 'This request comes from another site: open Dew Post itself.');
+      } else if (
+        site === 'cross-site' ||
+        (request.headers['content-length'] !== '0' && request.method !== 'DELETE' && !request.is('application/json'))
+      ) {
+        throw new ProblemError(
+          403,
+          'Wrong origin',
+          'Send a JSON body (Content-Type: application/json), or an Origin header that matches the host.',
+        );
       }
     }
     next();

@@ -38,10 +38,19 @@ export function accessRoutes(parts: { database: Database; config: Config; regist
   );
   bind(router, access.signIn, async ({ body, request }) => {
     const me = await checkPassword(database, body.name, body.password, demoAllowed);
-    if (!me) throw new ProblemError(401, 'Not signed in', 'Account and password do not go together. A maker can set a new password with npm run account.');
-    await new Promise<void>((resolve, reject) => request.session.regenerate((error: unknown) => (error ? reject(new Error('the session store did not answer')) : resolve())));
+    if (!me)
+      throw new ProblemError(
+        401,
+        'Not signed in',
+        'Account and password do not go together. A maker can set a new password with npm run account.',
+      );
+    await new Promise<void>((resolve, reject) =>
+      request.session.regenerate((error: unknown) => (error ? reject(new Error('the session store did not answer')) : resolve())),
+    );
     request.session.me = me;
-    await new Promise<void>((resolve, reject) => request.session.save((error: unknown) => (error ? reject(new Error('the session store did not answer')) : resolve())));
+    await new Promise<void>((resolve, reject) =>
+      request.session.save((error: unknown) => (error ? reject(new Error('the session store did not answer')) : resolve())),
+    );
     return me;
   });
   bind(router, access.me, ({ me }) => {
@@ -49,7 +58,9 @@ export function accessRoutes(parts: { database: Database; config: Config; regist
     return me;
   });
   bind(router, access.signOut, async ({ request }) => {
-    await new Promise<void>((resolve, reject) => request.session.destroy((error: unknown) => (error ? reject(new Error('the session store did not answer')) : resolve())));
+    await new Promise<void>((resolve, reject) =>
+      request.session.destroy((error: unknown) => (error ? reject(new Error('the session store did not answer')) : resolve())),
+    );
     return {};
   });
   return router;

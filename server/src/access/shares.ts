@@ -48,7 +48,11 @@ export class Shares {
   }
 
   async revoke(id: number): Promise<Share> {
-    const [row] = (await this.database('share').where({ id }).whereNull('revoked_at').update({ revoked_at: new Date() }).returning('*')) as ShareRow[];
+    const [row] = (await this.database('share')
+      .where({ id })
+      .whereNull('revoked_at')
+      .update({ revoked_at: new Date() })
+      .returning('*')) as ShareRow[];
     if (!row) throw notFound('link in use with this number');
     for (const [cookie, share] of this.cookies) if (share === id) this.cookies.delete(cookie);
     this.onRevoked(id);
@@ -57,7 +61,9 @@ export class Shares {
 
   /** Takes a token once and gives the value of a cookie for it. */
   async open(token: string): Promise<{ cookie: string; share: Share }> {
-    const row = (await this.database('share').where({ digest: digestOf(token) }).first()) as ShareRow | undefined;
+    const row = (await this.database('share')
+      .where({ digest: digestOf(token) })
+      .first()) as ShareRow | undefined;
     if (!row || row.revoked_at || row.ends_at < new Date()) {
       throw new ProblemError(401, 'Link ended', 'This link has ended: ask whoever gave it to you for a new one.');
     }
@@ -74,7 +80,8 @@ export class Shares {
   }
 
   async byId(id: number): Promise<Share | null> {
-    const row = (await this.database('share').where({ id }).whereNull('revoked_at').where('ends_at', '>', new Date()).first()) as ShareRow | undefined;
+    const row = (await this.database('share').where({ id }).whereNull('revoked_at').where('ends_at', '>', new Date()).first()) as
+      ShareRow | undefined;
     return row ? viewOf(row) : null;
   }
 }

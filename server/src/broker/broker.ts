@@ -104,7 +104,8 @@ export async function startBroker(
     try {
       if (!client || !node) return refuse('not signed in');
       const place = parseUpwardTopic(packet.topic);
-      if (!place || !mayPublish(node.name, packet.topic)) return refuse(`may not publish to ${packet.topic.slice(0, 80)}: only to its own up, hello, log, have, done, gone`);
+      if (!place || !mayPublish(node.name, packet.topic))
+        return refuse(`may not publish to ${packet.topic.slice(0, 80)}: only to its own up, hello, log, have, done, gone`);
       if (packet.retain) return refuse(`retained messages are not taken (${place.channel}): send it without the retain flag`);
       if (place.channel === 'gone') return done(null);
       hooks
@@ -153,7 +154,14 @@ export async function startBroker(
     const connected = isConnected(name);
     if (!connected && !retain) return false;
     aedes.publish(
-      { cmd: 'publish', topic: topicOf(name, channel), payload: Buffer.from(JSON.stringify(payload)), qos: retain ? 1 : 0, retain, dup: false },
+      {
+        cmd: 'publish',
+        topic: topicOf(name, channel),
+        payload: Buffer.from(JSON.stringify(payload)),
+        qos: retain ? 1 : 0,
+        retain,
+        dup: false,
+      },
       (error) => {
         if (error) log.error({ err: error, node: name, channel }, 'could not publish');
       },

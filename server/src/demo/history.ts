@@ -31,14 +31,26 @@ function air(room: Yesterday, at: number, random: () => number): { celsius: numb
   // Falls most of the cycle and is brought back quickly, as a humidified room does.
   const saw = cycle < 0.8 ? 1 - cycle / 0.8 : (cycle - 0.8) / 0.2;
   const noise = (width: number): number => (random() + random() - 1) * width;
-  return { celsius: room.celsius + room.dayCelsius * day + noise(0.15), percent: Math.min(100, room.percent - room.dayPercent * day + room.cyclePercent * (saw - 0.5) + noise(0.5)) };
+  return {
+    celsius: room.celsius + room.dayCelsius * day + noise(0.15),
+    percent: Math.min(100, room.percent - room.dayPercent * day + room.cyclePercent * (saw - 0.5) + noise(0.5)),
+  };
 }
 
 /** Writes the day before `now` for nodes whose scenario has one; its readings carry the flag `imported`. */
-export async function writeYesterday(database: Database, trx: Transaction, nodes: readonly { id: string; yesterday?: Yesterday }[], pointId: (node: string, name: string) => number, now: number): Promise<void> {
+export async function writeYesterday(
+  database: Database,
+  trx: Transaction,
+  nodes: readonly { id: string; yesterday?: Yesterday }[],
+  pointId: (node: string, name: string) => number,
+  now: number,
+): Promise<void> {
   const until = Math.floor((now - 60_000) / STEP_MS) * STEP_MS;
   const times = Array.from({ length: DAY_MS / STEP_MS }, (_, i) => until - DAY_MS + (i + 1) * STEP_MS);
-  await ensureMonths(database, times.map((at) => ({ at })));
+  await ensureMonths(
+    database,
+    times.map((at) => ({ at })),
+  );
   for (const [n, { id, yesterday }] of nodes.entries()) {
     if (!yesterday) continue;
     const random = chance(n + 1);

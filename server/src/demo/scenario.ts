@@ -62,15 +62,30 @@ export async function loadScenario(
   const body = climatePost(scenario.timing);
   const keys = new Map<string, string>();
   await database.transaction(async (trx) => {
-    await trx('site').insert({ ...scenario.site }).onConflict('one').merge();
+    await trx('site')
+      .insert({ ...scenario.site })
+      .onConflict('one')
+      .merge();
     await trx('site').update({ network_name: scenario.network.name, network_passphrase_sealed: vault.seal(scenario.network.passphrase) });
-    await trx('build_sheet').insert({ slug: 'climate-post', version: 1, name: 'Climate post', body: JSON.stringify(body) }).onConflict(['slug', 'version']).merge();
+    await trx('build_sheet')
+      .insert({ slug: 'climate-post', version: 1, name: 'Climate post', body: JSON.stringify(body) })
+      .onConflict(['slug', 'version'])
+      .merge();
     for (const room of scenario.rooms) await ensureRoom(trx, room);
     for (const { id, room } of [...scenario.nodes, ...scenario.planned]) {
       for (const [name, key] of await makeNodes(trx, vault, { ids: [id], room, buildSheet: 'climate-post' })) keys.set(name, key);
     }
-    await trx('node').whereIn('name', scenario.nodes.map((node) => node.id)).update({ state: 'written' });
-    const points = (await trx('point as p').join('node as n', 'n.id', 'p.node_id').select('p.id', 'p.name', 'n.name as node')) as { id: number; name: string; node: string }[];
+    await trx('node')
+      .whereIn(
+        'name',
+        scenario.nodes.map((node) => node.id),
+      )
+      .update({ state: 'written' });
+    const points = (await trx('point as p').join('node as n', 'n.id', 'p.node_id').select('p.id', 'p.name', 'n.name as node')) as {
+      id: number;
+      name: string;
+      node: string;
+    }[];
     const pointId = (node: string, name: string): number => {
       const found = points.find((point) => point.node === node && point.name === name);
       if (!found) throw new Error(`the scenario names ${node} ${name}, which does not exist`);
@@ -78,7 +93,9 @@ export async function loadScenario(
     };
     await writeYesterday(database, trx, scenario.nodes, pointId, Date.now());
     for (const { node, point, output, ...rule } of scenario.thresholds) {
-      const [row] = (await trx('threshold').insert({ point_id: pointId(node, point), version: 1 }).returning('id')) as { id: number }[];
+      const [row] = (await trx('threshold')
+        .insert({ point_id: pointId(node, point), version: 1 })
+        .returning('id')) as { id: number }[];
       const stored = {
         ...rule,
         confirm: 'readings',

@@ -43,7 +43,9 @@ export class Engine {
 
   async load(): Promise<void> {
     const { database, shard } = this.parts;
-    this.state = parseEngineState((await database('engine_state').where({ shard }).select('key', 'state')) as { key: string; state: string }[]);
+    this.state = parseEngineState(
+      (await database('engine_state').where({ shard }).select('key', 'state')) as { key: string; state: string }[],
+    );
     const newest = (await database('point as p')
       .joinRaw('join lateral (select at, value, quality from reading r where r.point_id = p.id order by at desc limit 1) r on true')
       .select('p.id', 'r.at', 'r.value', 'r.quality')) as { id: number; at: Date; value: number; quality: number }[];
@@ -88,7 +90,8 @@ export class Engine {
     for (const effect of effects) {
       if (effect.kind !== 'end-demand' && effect.kind !== 'start-demand') continue;
       const output = effect.kind === 'end-demand' ? effect.output : effect.demand.output;
-      if (!relays.some((relay) => relay.point === output.id)) relays.push(await this.ledger.saveRelay(trx, output, this.ledger.relayView(output, now)));
+      if (!relays.some((relay) => relay.point === output.id))
+        relays.push(await this.ledger.saveRelay(trx, output, this.ledger.relayView(output, now)));
     }
     return { alerts: [...recorded.alerts, ...settled.alerts], relays, outbox: [...recorded.outbox, ...settled.outbox] };
   }
@@ -173,7 +176,11 @@ export class Engine {
       const proves = done.readBack === 'contact' || done.readBack === 'load';
       const stuck = done.result === 'done' && done.state === true && told?.on === false && proves;
       const key = nodeKey('output-stuck', node, output);
-      const effects: Effect[] = stuck ? [stuckAlert(key, node, output, now)] : done.state === false ? [{ kind: 'close-alert', key, at: now, why: 'reads back off' }] : [];
+      const effects: Effect[] = stuck
+        ? [stuckAlert(key, node, output, now)]
+        : done.state === false
+          ? [{ kind: 'close-alert', key, at: now, why: 'reads back off' }]
+          : [];
       const before = this.ledger.relays.get(output.id);
       const since = done.lastedMs !== undefined ? now - done.lastedMs : before?.state === done.state ? (before?.since ?? now) : now;
       this.ledger.relays.set(output.id, {
@@ -189,7 +196,9 @@ export class Engine {
       const draft = new Draft(this.state);
       const recorded = await this.transact(async (trx) => {
         if (done.id) {
-          await trx('command').where({ id: done.id, point_id: output.id }).update({ result: done.result, result_reason: done.reason, answered_at: new Date(now) });
+          await trx('command')
+            .where({ id: done.id, point_id: output.id })
+            .update({ result: done.result, result_reason: done.reason, answered_at: new Date(now) });
         }
         const changed = await this.record(trx, draft, effects, now);
         const relay = await this.ledger.saveRelay(trx, output, this.ledger.relayView(output, now));
@@ -231,7 +240,10 @@ export class Engine {
     const effects = [...evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now), ...silence.effects];
     if (effects.length > 0 || settleOutputs(registry, draft, this.ledger, now, this.startedAt).length > 0) {
       const recorded = await this.transact((trx) => this.record(trx, draft, effects, now));
-      this.announce(recorded, silence.nodes.map((node): LiveEvent => ({ type: 'node', node: nodeView(node) })));
+      this.announce(
+        recorded,
+        silence.nodes.map((node): LiveEvent => ({ type: 'node', node: nodeView(node) })),
+      );
     }
     draft.keep();
   }

@@ -27,7 +27,13 @@ export function evaluateReadings(
   for (const reading of readings) {
     for (const threshold of registry.thresholdsByPoint.get(reading.point.id) ?? []) {
       if (threshold.point.node.state !== 'proved') continue;
-      const event: ThresholdEvent = { kind: 'reading', at: reading.at, value: reading.value, quality: reading.quality, arrivedAt: reading.arrivedAt };
+      const event: ThresholdEvent = {
+        kind: 'reading',
+        at: reading.at,
+        value: reading.value,
+        quality: reading.quality,
+        arrivedAt: reading.arrivedAt,
+      };
       try {
         effects.push(...evaluateOne(registry, draft, threshold, event, reading.arrivedAt));
       } catch (error) {
@@ -97,7 +103,8 @@ function effectsOf(registry: Registry, threshold: ThresholdEntry, transition: Tr
 /** True while the alert of this threshold stands in the draft. */
 export const standsInAlarm = (draft: Draft, threshold: number): boolean => inAlarm(draft.threshold(threshold));
 
-const titleOf = (threshold: ThresholdEntry): string => `${threshold.point.body.label} ${threshold.rule.side === 'high' ? 'too high' : 'too low'}`;
+const titleOf = (threshold: ThresholdEntry): string =>
+  `${threshold.point.body.label} ${threshold.rule.side === 'high' ? 'too high' : 'too low'}`;
 
 function textOf(threshold: ThresholdEntry, value: number): string {
   const { body, node } = threshold.point;

@@ -68,7 +68,8 @@ interface Told {
 }
 
 /** Alerts with the names of their nodes. */
-export const alertRows = (database: Database | Transaction) => database('alert as a').join('node as n', 'n.id', 'a.node_id').select('a.*', 'n.name as node');
+export const alertRows = (database: Database | Transaction) =>
+  database('alert as a').join('node as n', 'n.id', 'a.node_id').select('a.*', 'n.name as node');
 
 /**
  * Open alerts, demands, last commands and output states: in the database, and the same in memory. `record` writes both
@@ -196,7 +197,10 @@ export class Ledger implements Outputs {
 
   async saveRelay(trx: Database | Transaction, output: PointEntry, view: Relay): Promise<Relay> {
     this.relays.set(output.id, view);
-    await trx('relay_state').insert({ point_id: output.id, view: JSON.stringify(view) }).onConflict('point_id').merge();
+    await trx('relay_state')
+      .insert({ point_id: output.id, view: JSON.stringify(view) })
+      .onConflict('point_id')
+      .merge();
     return view;
   }
 
@@ -245,7 +249,9 @@ export class Ledger implements Outputs {
   private async startDemand(trx: Transaction, demand: Omit<Demand, 'id'>): Promise<void> {
     const same = (this.demands.get(demand.output.id) ?? []).find((d) => d.source === demand.source && d.threshold === demand.threshold);
     if (same) {
-      await trx('demand').where({ id: same.id }).update({ ended_at: new Date(demand.startedAt), ended_why: 'asked anew' });
+      await trx('demand')
+        .where({ id: same.id })
+        .update({ ended_at: new Date(demand.startedAt), ended_why: 'asked anew' });
       this.dropDemand(same);
     }
     const [row] = (await trx('demand')
@@ -265,7 +271,9 @@ export class Ledger implements Outputs {
   private async endDemand(trx: Transaction, effect: Extract<Effect, { kind: 'end-demand' }>): Promise<void> {
     for (const demand of this.demands.get(effect.output.id) ?? []) {
       if (demand.source !== effect.source || demand.threshold !== effect.threshold) continue;
-      await trx('demand').where({ id: demand.id }).update({ ended_at: new Date(effect.at), ended_why: effect.why });
+      await trx('demand')
+        .where({ id: demand.id })
+        .update({ ended_at: new Date(effect.at), ended_why: effect.why });
       this.dropDemand(demand);
     }
   }
@@ -286,7 +294,16 @@ export class Ledger implements Outputs {
       `with told as (
          insert into command (id, point_id, value, lease_seconds, issued, not_after, reason) values (?, ?, ?, ?, ?, ?, ?)
        ) insert into outbox (kind, body) values ('command', ?) returning id`,
-      [command.id, effect.output.id, command.value, leaseSeconds, new Date(command.issued), new Date(command.notAfter), command.reason, JSON.stringify(body)],
+      [
+        command.id,
+        effect.output.id,
+        command.value,
+        leaseSeconds,
+        new Date(command.issued),
+        new Date(command.notAfter),
+        command.reason,
+        JSON.stringify(body),
+      ],
     );
     this.commands.set(effect.output.id, { on: effect.on, at: effect.at });
     this.waiting.set(effect.output.id, command);
@@ -294,7 +311,11 @@ export class Ledger implements Outputs {
   }
 
   private async message(trx: Transaction, alert: Alert, now: number): Promise<OutboxItem[]> {
-    return this.toHandset(trx, { title: alert.title, text: alert.text, severity: alert.severity, alertId: alert.id, trippedAt: alert.trippedAt }, now);
+    return this.toHandset(
+      trx,
+      { title: alert.title, text: alert.text, severity: alert.severity, alertId: alert.id, trippedAt: alert.trippedAt },
+      now,
+    );
   }
 
   private async summary(trx: Transaction, alerts: readonly Alert[], now: number): Promise<OutboxItem[]> {
@@ -307,7 +328,9 @@ export class Ledger implements Outputs {
   private async toHandset(trx: Transaction, part: Omit<HandsetMessage, 'id' | 'to' | 'sentAt'>, now: number): Promise<OutboxItem[]> {
     if (this.handset === null) return [];
     const body: HandsetMessage = { id: randomUUID(), to: 'duty keeper', sentAt: now, ...part };
-    const [row] = (await trx('outbox').insert({ kind: 'message', body: JSON.stringify(body) }).returning('id')) as { id: number }[];
+    const [row] = (await trx('outbox')
+      .insert({ kind: 'message', body: JSON.stringify(body) })
+      .returning('id')) as { id: number }[];
     return [{ id: row?.id ?? 0, kind: 'message', body, attempts: 0 }];
   }
 

@@ -53,12 +53,14 @@ export function settleOutputs(registry: Registry, draft: Draft, outputs: Outputs
       const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
       if (!threshold || !standsInAlarm(draft, threshold.id)) continue;
       const lost = !sensorIsFresh(draft, threshold.point, now);
-      if (!lost || now - listeningSince >= freshForMs(threshold.point.node)) effects.push(...sensorAlert(outputs, output, threshold.point, lost, now));
+      if (!lost || now - listeningSince >= freshForMs(threshold.point.node))
+        effects.push(...sensorAlert(outputs, output, threshold.point, lost, now));
       if (lost) offReason = 'sensor-lost';
       else wanted = true;
     }
     const last = outputs.commands.get(id);
-    if (wanted && (!last?.on || now - last.at >= renewAfterMs(output))) effects.push({ kind: 'command', output, on: true, reason, at: now });
+    if (wanted && (!last?.on || now - last.at >= renewAfterMs(output)))
+      effects.push({ kind: 'command', output, on: true, reason, at: now });
     if (!wanted && last?.on) effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
   }
   return effects;

@@ -33,7 +33,10 @@ export function makeApp(parts: AppParts): Express {
     pinoHttp({
       logger: parts.log,
       // Addresses hold no secrets, and headers (cookies, keys) are not logged at all.
-      serializers: { req: (request: { method: string; url: string }) => ({ method: request.method, path: request.url.split('?')[0] }), res: (response: { statusCode: number }) => ({ status: response.statusCode }) },
+      serializers: {
+        req: (request: { method: string; url: string }) => ({ method: request.method, path: request.url.split('?')[0] }),
+        res: (response: { statusCode: number }) => ({ status: response.statusCode }),
+      },
       customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug'),
     }),
   );
@@ -92,10 +95,16 @@ export function makeApp(parts: AppParts): Express {
   });
 
   if (parts.standins) {
-    app.use('/standins', atTheDoor, parts.session, (request, _response, next) => {
-      passDoor('account', request);
-      next();
-    }, parts.standins);
+    app.use(
+      '/standins',
+      atTheDoor,
+      parts.session,
+      (request, _response, next) => {
+        passDoor('account', request);
+        next();
+      },
+      parts.standins,
+    );
   } else {
     app.use('/standins', () => {
       throw new ProblemError(404, 'Not found', 'There are no stand-ins here.');

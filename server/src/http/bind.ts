@@ -52,7 +52,8 @@ export function passDoor(door: Door, request: Request): { me: Me | null; shareId
   }
   const me = request.session?.me ?? null;
   if (!me) throw new ProblemError(401, 'Not signed in', 'Sign in first.');
-  if (door === 'maker' && me.role !== 'maker') throw new ProblemError(403, 'For makers', 'Only a maker may do this: ask one, or sign in as one.');
+  if (door === 'maker' && me.role !== 'maker')
+    throw new ProblemError(403, 'For makers', 'Only a maker may do this: ask one, or sign in as one.');
   return { me, shareId: null };
 }
 

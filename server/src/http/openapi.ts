@@ -23,7 +23,11 @@ export function openApiDocument(): object {
   }
   return {
     openapi: '3.1.0',
-    info: { title: 'Dew Post', version: '1', description: 'Nodes speak the node protocol (docs/node-protocol.md); this is the API of pages and scripts.' },
+    info: {
+      title: 'Dew Post',
+      version: '1',
+      description: 'Nodes speak the node protocol (docs/node-protocol.md); this is the API of pages and scripts.',
+    },
     components: {
       securitySchemes: {
         session: { type: 'apiKey', in: 'cookie', name: 'dewpost.session' },

@@ -48,10 +48,25 @@ function describe(error: unknown): Problem {
     return { type: 'about:blank', title: 'Too large', status: 413, detail };
   }
   if (http.type === 'entity.parse.failed') {
-    return { type: 'about:blank', title: 'Not JSON', status: 400, detail: 'The body is not valid JSON: check quotes, commas and brackets.' };
+    return {
+      type: 'about:blank',
+      title: 'Not JSON',
+      status: 400,
+      detail: 'The body is not valid JSON: check quotes, commas and brackets.',
+    };
   }
   if (http.status && http.status >= 400 && http.status < 500) {
-    return { type: 'about:blank', title: 'Cannot be used', status: http.status, detail: error instanceof Error ? error.message : 'The request cannot be used.' };
+    return {
+      type: 'about:blank',
+      title: 'Cannot be used',
+      status: http.status,
+      detail: error instanceof Error ? error.message : 'The request cannot be used.',
+    };
   }
-  return { type: 'about:blank', title: 'Server error', status: 500, detail: 'Something went wrong here, not with you. It has been logged; try again.' };
+  return {
+    type: 'about:blank',
+    title: 'Server error',
+    status: 500,
+    detail: 'Something went wrong here, not with you. It has been logged; try again.',
+  };
 }

@@ -98,7 +98,12 @@ export class Intake {
   private async commit(batch: readonly Waiting[]): Promise<void> {
     for (let attempt = 1; ; attempt++) {
       try {
-        const verdicts = await this.parts.engine.work(() => this.take(this.parts, batch.map((waiting) => waiting.received)));
+        const verdicts = await this.parts.engine.work(() =>
+          this.take(
+            this.parts,
+            batch.map((waiting) => waiting.received),
+          ),
+        );
         this.count(verdicts);
         batch.forEach((waiting, i) => waiting.resolve(verdicts[i] ?? emptyVerdict()));
         return;
@@ -112,7 +117,10 @@ export class Intake {
         }
         if (poison) {
           this.log.error({ err: error, node: batch[0]?.received.node.name }, 'a message the database cannot hold was refused');
-          batch[0]?.resolve({ ...emptyVerdict(), refused: [{ point: null, why: 'the database cannot hold this message: check its names and values' }] });
+          batch[0]?.resolve({
+            ...emptyVerdict(),
+            refused: [{ point: null, why: 'the database cannot hold this message: check its names and values' }],
+          });
           return;
         }
         this.log.error({ err: error, attempt }, 'a batch could not be stored; it is held and tried again');

@@ -15,7 +15,10 @@ export function judge(items: readonly Item[], verdicts: readonly Verdict[], draf
     draft.setQuality(item.point.id, judged.state);
     if (judged.quality === 'bad') {
       const range = `${formatNumber(body.physicalMin, body.decimals)} to ${formatNumber(body.physicalMax, body.decimals)} ${body.unit}`;
-      verdicts[item.message]?.refused.push({ point: item.point.name, why: `outside what the sensor can measure (${range}): stored as bad, not used` });
+      verdicts[item.message]?.refused.push({
+        point: item.point.name,
+        why: `outside what the sensor can measure (${range}): stored as bad, not used`,
+      });
     }
     item.quality = judged.quality;
     item.reason = judged.reason;

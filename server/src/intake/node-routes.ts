@@ -37,7 +37,10 @@ export function nodeRoutes(parts: { database: Database; nodes: Nodes; intake: In
       legacyHeaders: false,
       handler: (request, _response, next) => {
         const why = `more than ${parts.postsPerSecond} posts a second: gather readings into one post`;
-        void writeNodeLog(parts.database, [{ node: node(request), level: 'refused', text: why }]).then(() => next(new ProblemError(429, 'Too fast', `That is ${why}. Nothing of this post was stored: send it again.`, undefined, 1)), next);
+        void writeNodeLog(parts.database, [{ node: node(request), level: 'refused', text: why }]).then(
+          () => next(new ProblemError(429, 'Too fast', `That is ${why}. Nothing of this post was stored: send it again.`, undefined, 1)),
+          next,
+        );
       },
     }),
   );
@@ -46,13 +49,16 @@ export function nodeRoutes(parts: { database: Database; nodes: Nodes; intake: In
   router.use(express.urlencoded({ extended: false, limit: BODY_LIMIT }));
   router.use((error: unknown, request: Request, _response: Response, next: (error: unknown) => void) => {
     if ((error as { type?: string }).type !== 'entity.too.large' || !request.node) return next(error);
-    writeNodeLog(parts.database, [{ node: request.node, level: 'refused', text: `a body above ${BODY_LIMIT} was refused: send fewer records at a time` }]).then(() => next(error), next);
+    writeNodeLog(parts.database, [
+      { node: request.node, level: 'refused', text: `a body above ${BODY_LIMIT} was refused: send fewer records at a time` },
+    ]).then(() => next(error), next);
   });
 
   router.post('/up', async (request, response) => {
     const sender = node(request);
     const verdict = await intake.add({ node: sender, body: bodyOf(request), arrivedAt: Date.now() }).catch((error: unknown) => {
-      if (error instanceof PressureError) throw new ProblemError(503, 'Busy', 'Not stored: too much is waiting. Send it again in a few seconds.', undefined, 2);
+      if (error instanceof PressureError)
+        throw new ProblemError(503, 'Busy', 'Not stored: too much is waiting. Send it again in a few seconds.', undefined, 2);
       throw error;
     });
     const nothingKept = verdict.stored + verdict.duplicates === 0 && verdict.refused.length > 0;
@@ -60,7 +66,15 @@ export function nodeRoutes(parts: { database: Database; nodes: Nodes; intake: In
     if (nothingKept) response.type('application/problem+json');
     response.send(
       JSON.stringify({
-        ...(nothingKept && { type: 'about:blank', title: 'Nothing could be stored', status: 422, detail: verdict.refused.map((r) => r.why).join('; ').slice(0, 1000) }),
+        ...(nothingKept && {
+          type: 'about:blank',
+          title: 'Nothing could be stored',
+          status: 422,
+          detail: verdict.refused
+            .map((r) => r.why)
+            .join('; ')
+            .slice(0, 1000),
+        }),
         stored: verdict.stored,
         duplicates: verdict.duplicates,
         refused: verdict.refused,
@@ -91,7 +105,11 @@ export function nodeRoutes(parts: { database: Database; nodes: Nodes; intake: In
     response.json(nodes.settings(node(request)));
   });
   router.use((request) => {
-    throw new ProblemError(404, 'Not found', `There is no ${request.method} /node/v1${request.path}: see docs/node-protocol.md (${topicOf('{node}', 'up')} and its kin).`);
+    throw new ProblemError(
+      404,
+      'Not found',
+      `There is no ${request.method} /node/v1${request.path}: see docs/node-protocol.md (${topicOf('{node}', 'up')} and its kin).`,
+    );
   });
   return router;
 }
@@ -100,7 +118,12 @@ function bodyOf(request: Request): string | Record<string, unknown> {
   if (typeof request.body === 'string') return request.body;
   // Form-encoded values are text: those that are numbers are meant as such.
   const form = (request.body ?? {}) as Record<string, unknown>;
-  return Object.fromEntries(Object.entries(form).map(([name, text]) => [name, typeof text === 'string' && text.trim() !== '' && Number.isFinite(Number(text)) ? Number(text) : text]));
+  return Object.fromEntries(
+    Object.entries(form).map(([name, text]) => [
+      name,
+      typeof text === 'string' && text.trim() !== '' && Number.isFinite(Number(text)) ? Number(text) : text,
+    ]),
+  );
 }
 
 /** A message checked against its schema, or in words what is wrong with it. Shared by HTTP and MQTT. */
@@ -114,7 +137,9 @@ export function readMessage<S extends z.ZodType>(schema: S, body: string | Recor
     }
   }
   const parsed = schema.safeParse(value);
-  return parsed.success ? { message: parsed.data } : parsed.error.issues.map((issue) => `${issue.path.join('.') || 'message'}: ${issue.message}`).join('; ');
+  return parsed.success
+    ? { message: parsed.data }
+    : parsed.error.issues.map((issue) => `${issue.path.join('.') || 'message'}: ${issue.message}`).join('; ');
 }
 
 /** Commands a node that only posts has not answered yet, still in time. */

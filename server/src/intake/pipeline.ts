@@ -48,7 +48,11 @@ export async function takeIn(parts: PipelineParts, messages: readonly Received[]
     for (const item of stored) remember(draft, item);
     proved.push(...(await proveNodes(parts, trx, stored)));
     const fromReadings = evaluateReadings(registry, draft, stored, (threshold, error) => {
-      faults.push({ node: threshold.point.node, level: 'fault', text: `threshold ${threshold.id} could not be evaluated: ${String(error)}` });
+      faults.push({
+        node: threshold.point.node,
+        level: 'fault',
+        text: `threshold ${threshold.id} could not be evaluated: ${String(error)}`,
+      });
     });
     await writeNodeLog(trx, [...faults, ...refusalLines(messages, verdicts), ...conflictLines(kept.conflicts)]);
     await noteHeard(trx, heard, now);
@@ -71,7 +75,12 @@ const HEARD_BEHIND_MS = 10_000;
 async function noteHeard(trx: Transaction, heard: readonly NodeEntry[], now: number): Promise<void> {
   const stale = heard.filter((node) => now - node.heardNotedAt >= HEARD_BEHIND_MS);
   if (stale.length === 0) return;
-  await trx('node').whereIn('id', stale.map((node) => node.id)).update({ heard_at: new Date(now) });
+  await trx('node')
+    .whereIn(
+      'id',
+      stale.map((node) => node.id),
+    )
+    .update({ heard_at: new Date(now) });
   for (const node of stale) node.heardNotedAt = now;
 }
 
@@ -103,7 +112,11 @@ const refusalLines = (messages: readonly Received[], verdicts: readonly Verdict[
   verdicts.flatMap((verdict, i) => {
     const node = messages[i]?.node;
     if (!node) return [];
-    const lines = verdict.refused.map(({ point, why }): LogLine => ({ node, level: 'refused', text: point === null ? why : `${point}: ${why}` }));
+    const lines = verdict.refused.map(({ point, why }): LogLine => ({
+      node,
+      level: 'refused',
+      text: point === null ? why : `${point}: ${why}`,
+    }));
     if (verdict.clockOff) lines.push({ node, level: 'warning', text: 'its clock is off: the time of arrival was used' });
     return lines;
   });

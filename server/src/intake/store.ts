@@ -61,7 +61,13 @@ function columnsOf(items: readonly Item[]): [number, string, string, string, str
   return [base, `{${points}}`, `{${times}}`, `{${raws}}`, `{${values}}`, `{${marks}}`];
 }
 
-const reasonCode = (reason: Item['reason']): number => (reason === null ? 0 : Math.max(0, REASON_CODE.findIndex((name) => name === reason)));
+const reasonCode = (reason: Item['reason']): number =>
+  reason === null
+    ? 0
+    : Math.max(
+        0,
+        REASON_CODE.findIndex((name) => name === reason),
+      );
 
 /** What is computed here beside a record is not something the node sent: it is not counted. */
 function countIn(verdicts: readonly Verdict[], item: Item, what: 'stored' | 'duplicates'): void {

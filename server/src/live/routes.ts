@@ -54,7 +54,12 @@ export function liveRoutes(parts: Parts): Router {
   return router;
 }
 
-function keepStream<K>(kept: Map<K, Set<{ end(why: string): void }>>, key: K, stream: { end(why: string): void }, response: { on(event: 'close', run: () => void): void }): void {
+function keepStream<K>(
+  kept: Map<K, Set<{ end(why: string): void }>>,
+  key: K,
+  stream: { end(why: string): void },
+  response: { on(event: 'close', run: () => void): void },
+): void {
   const streams = kept.get(key) ?? new Set();
   kept.set(key, streams.add(stream));
   response.on('close', () => {

@@ -28,7 +28,9 @@ export async function recentAlerts(database: Database, limit: number, openOnly =
 
 /** Messages to people, newest first. */
 export async function recentDeliveries(database: Database, limit: number): Promise<Delivery[]> {
-  const rows = (await database('outbox').where({ kind: 'message' }).orderBy('id', 'desc').limit(limit)) as Parameters<typeof deliveryView>[0][];
+  const rows = (await database('outbox').where({ kind: 'message' }).orderBy('id', 'desc').limit(limit)) as Parameters<
+    typeof deliveryView
+  >[0][];
   return rows.map(deliveryView);
 }
 

@@ -17,7 +17,12 @@ export function openStream(
   response: Response,
   options: { stillGood(): Promise<boolean>; select(event: LiveEvent): LiveEvent | SharedEvent | null },
 ): { end(why: string): void } {
-  response.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no', Connection: 'keep-alive' });
+  response.writeHead(200, {
+    'Content-Type': 'text/event-stream',
+    'Cache-Control': 'no-store',
+    'X-Accel-Buffering': 'no',
+    Connection: 'keep-alive',
+  });
   response.write('retry: 1000\n\n');
 
   const send = (frame: Frame): void => {

@@ -69,7 +69,9 @@ export class Outbox {
       if (this.underWay.has(item.id)) continue;
       this.underWay.add(item.id);
       const send = (item.kind === 'command' ? this.sendCommand(item) : this.sendMessage(item))
-        .catch((error: unknown) => this.parts.log.error({ err: error, outbox: item.id }, 'an outbox row could not be settled; it will be tried again'))
+        .catch((error: unknown) =>
+          this.parts.log.error({ err: error, outbox: item.id }, 'an outbox row could not be settled; it will be tried again'),
+        )
         .finally(() => {
           this.underWay.delete(item.id);
           this.sends.delete(send);
@@ -82,7 +84,8 @@ export class Outbox {
   async poll(): Promise<void> {
     if (this.stopped) return;
     try {
-      const rows = (await this.parts.database('outbox')
+      const rows = (await this.parts
+        .database('outbox')
         .whereNull('done_at')
         .whereNull('failed_at')
         .where('next_try_at', '<=', new Date())
@@ -101,7 +104,11 @@ export class Outbox {
     const sent = !expired && this.parts.sendCommand(node, command);
     if (sent) await this.settle(item, { done_at: new Date() });
     // Never kept for later: a demand that still stands is told anew when the node is back. A node that posts fetches it itself.
-    else await this.settle(item, { failed_at: new Date(), error: expired ? 'expired before the node could be reached' : 'the node was not connected' });
+    else
+      await this.settle(item, {
+        failed_at: new Date(),
+        error: expired ? 'expired before the node could be reached' : 'the node was not connected',
+      });
   }
 
   private async sendMessage(item: Extract<OutboxItem, { kind: 'message' }>): Promise<void> {

@@ -33,15 +33,24 @@ export class Profiles {
   async reply(): Promise<z.input<typeof plan.catalogue.reply>> {
     const own = await this.own();
     const { boards, parts, supplies } = catalogueOf([...this.shipped, ...own]);
-    return { boards: [...boards.values()], parts: [...parts.values()], supplies: [...supplies.values()], own: own.map((profile) => profile.id) };
+    return {
+      boards: [...boards.values()],
+      parts: [...parts.values()],
+      supplies: [...supplies.values()],
+      own: own.map((profile) => profile.id),
+    };
   }
 
   async put(profile: Profile, by: string): Promise<void> {
-    await this.database('catalogue_entry').insert({ id: profile.id, body: JSON.stringify(profile), made_by: by }).onConflict('id').merge();
+    await this.database('catalogue_entry')
+      .insert({ id: profile.id, body: JSON.stringify(profile), made_by: by })
+      .onConflict('id')
+      .merge();
   }
 
   async remove(id: string): Promise<void> {
-    if ((await this.database('catalogue_entry').where({ id }).delete()) === 0) throw notFound(`profile of your own named ${id.slice(0, 60)}`);
+    if ((await this.database('catalogue_entry').where({ id }).delete()) === 0)
+      throw notFound(`profile of your own named ${id.slice(0, 60)}`);
   }
 
   private async own(): Promise<Profile[]> {

@@ -24,7 +24,11 @@ export function planRoutes(parts: { database: Database; registry: Registry; vaul
 
   /** Serialised, so that two requests for one name meet the check and not the constraint. */
   let making: Promise<unknown> = Promise.resolve();
-  const make = (wanted: { ids: readonly string[]; room: string; buildSheet: string }): Promise<{ keys: Map<string, string>; nodes: NodeEntry[] }> => {
+  const make = (wanted: {
+    ids: readonly string[];
+    room: string;
+    buildSheet: string;
+  }): Promise<{ keys: Map<string, string>; nodes: NodeEntry[] }> => {
     const made = making.then(async () => {
       const keys = await database.transaction((trx) => makeNodes(trx, vault, wanted));
       const nodes = await registry.loadNodes(database, [...keys.keys()]);
@@ -64,13 +68,20 @@ export function planRoutes(parts: { database: Database; registry: Registry; vaul
   });
   bind(router, plan.addNodes, async ({ body, me }) => {
     const { nodes } = await make(body);
-    await writeNodeLog(database, nodes.map((node) => ({ node, level: 'info', text: `made by ${me?.name ?? ''}` })));
+    await writeNodeLog(
+      database,
+      nodes.map((node) => ({ node, level: 'info', text: `made by ${me?.name ?? ''}` })),
+    );
     return { nodes: nodes.map(nodeView) };
   });
   bind(router, plan.revealKey, async ({ params, me }) => {
     const node = find(params.id);
     if (node.keySealed === null) {
-      throw new ProblemError(409, 'Key gone', `${node.name} has made contact: only the digest of its key is kept. Write it again to give it a new one.`);
+      throw new ProblemError(
+        409,
+        'Key gone',
+        `${node.name} has made contact: only the digest of its key is kept. Write it again to give it a new one.`,
+      );
     }
     await writeNodeLog(database, [{ node, level: 'warning', text: `its key was revealed to ${me?.name ?? ''}` }]);
     return { key: vault.open(node.keySealed) };
@@ -86,7 +97,6 @@ export function planRoutes(parts: { database: Database; registry: Registry; vaul
 
 async function networkOf(database: Database): Promise<{ name: string; passphraseSet: boolean }> {
   const row = (await database('site').first('network_name', 'network_passphrase_sealed')) as
-    | { network_name: string | null; network_passphrase_sealed: string | null }
-    | undefined;
+    { network_name: string | null; network_passphrase_sealed: string | null } | undefined;
   return { name: row?.network_name ?? '', passphraseSet: Boolean(row?.network_passphrase_sealed) };
 }

@@ -7,7 +7,11 @@ import { currentSheets } from '../site/make-nodes';
 
 /** Build sheets in force with how many nodes stand on them, and how many of those on an older version. */
 export async function sheetViews(database: Database): Promise<BuildSheet[]> {
-  const counts = (await database('node as n').join('build_sheet as s', 's.id', 'n.build_sheet_id').groupBy('s.slug', 's.version').select('s.slug', 's.version').count('* as nodes')) as unknown as {
+  const counts = (await database('node as n')
+    .join('build_sheet as s', 's.id', 'n.build_sheet_id')
+    .groupBy('s.slug', 's.version')
+    .select('s.slug', 's.version')
+    .count('* as nodes')) as unknown as {
     slug: string;
     version: number;
     nodes: number;
@@ -15,7 +19,14 @@ export async function sheetViews(database: Database): Promise<BuildSheet[]> {
   return (await currentSheets(database)).map(({ slug, name, version, body }) => {
     const own = counts.filter((count) => count.slug === slug);
     const sum = (list: typeof own): number => list.reduce((total, count) => total + Number(count.nodes), 0);
-    return { slug, name, version, nodes: sum(own), behind: sum(own.filter((count) => count.version < version)), body: buildSheetBodySchema.parse(body) };
+    return {
+      slug,
+      name,
+      version,
+      nodes: sum(own),
+      behind: sum(own.filter((count) => count.version < version)),
+      body: buildSheetBodySchema.parse(body),
+    };
   });
 }
 
@@ -24,17 +35,28 @@ export function bodyOf(draft: SheetDraft, catalogue: Catalogue): BuildSheetBody 
   const { checks, assignment } = checkSheet(draft, catalogue);
   const board = catalogue.boards.get(draft.board);
   const supply = catalogue.supplies.get(draft.supply);
-  if (!board || !supply) throw new ProblemError(422, 'Cannot be used', `The catalogue has no ${board ? draft.supply : draft.board}: choose another, or import its profile.`);
+  if (!board || !supply)
+    throw new ProblemError(
+      422,
+      'Cannot be used',
+      `The catalogue has no ${board ? draft.supply : draft.board}: choose another, or import its profile.`,
+    );
   return buildSheetBodySchema.parse({
     board: board.name,
     supply: supply.name,
-    parts: draft.parts.map((place) => ({ part: catalogue.parts.get(place.part)?.name ?? place.part, what: place.load ? `switches ${place.load.name}` : place.ref })),
+    parts: draft.parts.map((place) => ({
+      part: catalogue.parts.get(place.part)?.name ?? place.part,
+      what: place.load ? `switches ${place.load.name}` : place.ref,
+    })),
     wiring: assignment ? wiringOf(draft, board, catalogue, assignment) : [],
     reportSeconds: draft.reportSeconds,
     points: pointsOfSheet(draft, catalogue),
     cautions: cautionsOf(draft, catalogue),
     draft,
-    checks: { fails: checks.filter((check) => check.verdict === 'fail').length, warns: checks.filter((check) => check.verdict === 'warn').length },
+    checks: {
+      fails: checks.filter((check) => check.verdict === 'fail').length,
+      warns: checks.filter((check) => check.verdict === 'warn').length,
+    },
   } satisfies Record<keyof BuildSheetBody, unknown>);
 }
 
@@ -42,7 +64,12 @@ export function bodyOf(draft: SheetDraft, catalogue: Catalogue): BuildSheetBody 
 export async function saveSheet(database: Database, catalogue: Catalogue, name: string, draft: SheetDraft): Promise<string> {
   const twice = draft.parts.find((part, i) => draft.parts.findIndex((other) => other.ref === part.ref) !== i);
   if (twice) throw new ProblemError(422, 'Cannot be used', `Two parts are called ${twice.ref}: each needs a name of its own.`);
-  const slug = name.toLowerCase().normalize('NFKD').replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 60);
+  const slug = name
+    .toLowerCase()
+    .normalize('NFKD')
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .slice(0, 60);
   if (slug === '') throw new ProblemError(422, 'Cannot be used', 'The name needs a letter or a digit.');
   const body = bodyOf(draft, catalogue);
   await database.transaction(async (trx) => {

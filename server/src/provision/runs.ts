@@ -37,11 +37,27 @@ export class Runs {
   ) {}
 
   async list(limit = 200, ids?: readonly number[]): Promise<Run[]> {
-    const query = this.parts.database('provision_run as r').join('node as n', 'n.id', 'r.node_id').orderBy('r.id', 'desc').limit(limit).select('r.*', 'n.name as node');
+    const query = this.parts
+      .database('provision_run as r')
+      .join('node as n', 'n.id', 'r.node_id')
+      .orderBy('r.id', 'desc')
+      .limit(limit)
+      .select('r.*', 'n.name as node');
     if (ids) void query.whereIn('r.id', ids);
     const rows = (await query) as RunRow[];
-    const steps = (await this.parts.database('provision_step').whereIn('run_id', rows.map((row) => row.id)).orderBy('id')) as StepRow[];
-    return rows.map((row) => runView(row, steps.filter((step) => step.run_id === row.id)));
+    const steps = (await this.parts
+      .database('provision_step')
+      .whereIn(
+        'run_id',
+        rows.map((row) => row.id),
+      )
+      .orderBy('id')) as StepRow[];
+    return rows.map((row) =>
+      runView(
+        row,
+        steps.filter((step) => step.run_id === row.id),
+      ),
+    );
   }
 
   /**
@@ -66,7 +82,9 @@ export class Runs {
     await database.transaction(async (trx) => {
       await trx('provision_run').where({ node_id: node.id, result: 'running' }).update({ result: 'stopped', ended_at: new Date() });
       if (rotates) {
-        await trx('node').where({ id: node.id }).update({ key_digest: digestOf(key), old_key_digest: node.keyDigest, key_sealed: vault.seal(key) });
+        await trx('node')
+          .where({ id: node.id })
+          .update({ key_digest: digestOf(key), old_key_digest: node.keyDigest, key_sealed: vault.seal(key) });
       }
       await trx('node').where({ id: node.id }).update({ state: 'writing' });
     });
@@ -104,7 +122,12 @@ export class Runs {
     if (before.result !== 'running') throw new ProblemError(409, 'Run ended', 'This run has ended: begin another.');
     if (hardwareId) {
       const other = [...registry.nodes.values()].find((n) => n.hardwareId === hardwareId && n !== node);
-      if (other) throw new ProblemError(409, 'Board known', `This board (${hardwareId}) is ${other.name}: plug in another, or write ${other.name} again.`);
+      if (other)
+        throw new ProblemError(
+          409,
+          'Board known',
+          `This board (${hardwareId}) is ${other.name}: plug in another, or write ${other.name} again.`,
+        );
       await database('provision_run').where({ id }).update({ hardware_id: hardwareId });
       await database('node').where({ id: node.id }).update({ hardware_id: hardwareId });
       node.hardwareId = hardwareId;
@@ -121,7 +144,9 @@ export class Runs {
     const passed = run.steps.some((step) => step.step === 'contact' && step.state === 'done');
     if (passed) return;
     const detail = `${node.hello?.firmware ?? 'unknown firmware'}, ${node.hello?.rssiDbm ?? '–'} dBm`;
-    await this.parts.database('provision_step').insert({ run_id: run.id, step: 'contact', state: 'done', ms: Date.now() - lastAt(run), detail, code: null });
+    await this.parts
+      .database('provision_step')
+      .insert({ run_id: run.id, step: 'contact', state: 'done', ms: Date.now() - lastAt(run), detail, code: null });
     await this.told(run.id, node);
   }
 
@@ -130,14 +155,22 @@ export class Runs {
     await trx('node').where({ id: node.id }).update({ state: 'proved' });
     const run = (await trx('provision_run').where({ node_id: node.id, result: 'running' }).first('id')) as { id: number } | undefined;
     if (!run) return;
-    await trx('provision_step').insert({ run_id: run.id, step: 'readings', state: 'done', ms: null, detail: 'every value in range', code: null });
+    await trx('provision_step').insert({
+      run_id: run.id,
+      step: 'readings',
+      state: 'done',
+      ms: null,
+      detail: 'every value in range',
+      code: null,
+    });
     await trx('provision_run').where({ id: run.id }).update({ result: 'proved', ended_at: new Date() });
     // Told after the commit; the run is read anew then.
     void trx.executionPromise.then(() => this.told(run.id, node)).catch(() => undefined);
   }
 
   private async running(node: NodeEntry): Promise<Run | undefined> {
-    const row = (await this.parts.database('provision_run').where({ node_id: node.id, result: 'running' }).first('id')) as { id: number } | undefined;
+    const row = (await this.parts.database('provision_run').where({ node_id: node.id, result: 'running' }).first('id')) as
+      { id: number } | undefined;
     return row ? (await this.list(1, [row.id]))[0] : undefined;
   }
 

@@ -21,7 +21,9 @@ export function respondRoutes(parts: { database: Database; registry: Registry; e
     const { point, ...rule } = body;
     return engine.thresholdView(await thresholds.add(point, rule, me?.name ?? ''));
   });
-  bind(router, respond.changeThreshold, async ({ params, body, me }) => engine.thresholdView(await thresholds.change(params.id, body, me?.name ?? '')));
+  bind(router, respond.changeThreshold, async ({ params, body, me }) =>
+    engine.thresholdView(await thresholds.change(params.id, body, me?.name ?? '')),
+  );
   bind(router, respond.retireThreshold, async ({ params }) => {
     await thresholds.retire(params.id);
     return {};
@@ -30,7 +32,10 @@ export function respondRoutes(parts: { database: Database; registry: Registry; e
   bind(router, respond.acknowledge, async ({ params, me }) => {
     const by = me?.name ?? '';
     await database.transaction(async (trx) => {
-      const changed = await trx('alert').where({ id: params.id }).whereNull('acknowledged_at').update({ acknowledged_at: new Date(), acknowledged_by: by });
+      const changed = await trx('alert')
+        .where({ id: params.id })
+        .whereNull('acknowledged_at')
+        .update({ acknowledged_at: new Date(), acknowledged_by: by });
       if (changed > 0) await trx('alert_event').insert({ alert_id: params.id, what: 'acknowledged', by_whom: by });
     });
     const row = (await alertRows(database).where('a.id', params.id).first()) as Parameters<typeof alertView>[0] | undefined;

@@ -22,8 +22,10 @@ export async function switchByHand(
   const now = Date.now();
   const effects: Effect[] = [];
   if (wish.on) {
-    if (node.state !== 'proved') throw new ProblemError(409, 'Not armed', `${node.name} has not been proved yet: write it and let its first good readings come in.`);
-    if (!node.connected && !engine.ledger.relays.has(output.id) && node.heardAt === null) throw new ProblemError(409, 'Not reachable', `${node.name} has never been heard.`);
+    if (node.state !== 'proved')
+      throw new ProblemError(409, 'Not armed', `${node.name} has not been proved yet: write it and let its first good readings come in.`);
+    if (!node.connected && !engine.ledger.relays.has(output.id) && node.heardAt === null)
+      throw new ProblemError(409, 'Not reachable', `${node.name} has never been heard.`);
     const limit = settings.guards.maxRunSeconds;
     if (limit !== null && wish.seconds > limit) {
       const message = `${output.body.label} may run for at most ${limit} s at a time: choose ${limit} s or less.`;

@@ -68,7 +68,8 @@ export class Thresholds {
       refuse('deadband', `With this deadband the alert clears at ${clearLevel} ${unit}, which the sensor never reads: make it smaller.`);
     }
     if (point.body.kind === 'switched' && body.output !== null) refuse('output', 'A switched point may warn, not switch.');
-    if (body.output !== null && !this.parts.registry.points.get(body.output)?.body.output) refuse('output', `Point ${body.output} is not an output.`);
+    if (body.output !== null && !this.parts.registry.points.get(body.output)?.body.output)
+      refuse('output', `Point ${body.output} is not an output.`);
     return { ...body, clearLevel };
   }
 }

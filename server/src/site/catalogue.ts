@@ -50,14 +50,40 @@ export function climatePost(timing: SheetTiming): BuildSheetInput {
       cableMetres: 0.5,
       parts: [
         { ref: 'air', part: 'climate-i2c' },
-        { ref: 'relay', part: 'relay-1', load: { name: 'Humidifier', kind: 'motor', amps: 0.4, safe: 'off', machine: 'none', protectedBy: '' } },
+        {
+          ref: 'relay',
+          part: 'relay-1',
+          load: { name: 'Humidifier', kind: 'motor', amps: 0.4, safe: 'off', machine: 'none', protectedBy: '' },
+        },
       ],
       fixed: { 'i2c-1.data': '21', 'i2c-1.clock': '22', 'relay.in': '26' },
       dividers: {},
     },
     points: [
-      { ...measured, name: 'temperature', label: 'Air temperature', unit: '°C', min: 0, max: 40, decimals: 1, physicalMin: -40, physicalMax: 85, spikeStep: 8 },
-      { ...measured, name: 'humidity', label: 'Humidity', unit: '%', min: 20, max: 100, decimals: 1, physicalMin: 0, physicalMax: 100, spikeStep: 25 },
+      {
+        ...measured,
+        name: 'temperature',
+        label: 'Air temperature',
+        unit: '°C',
+        min: 0,
+        max: 40,
+        decimals: 1,
+        physicalMin: -40,
+        physicalMax: 85,
+        spikeStep: 8,
+      },
+      {
+        ...measured,
+        name: 'humidity',
+        label: 'Humidity',
+        unit: '%',
+        min: 20,
+        max: 100,
+        decimals: 1,
+        physicalMin: 0,
+        physicalMax: 100,
+        spikeStep: 25,
+      },
       {
         name: 'dew-point',
         label: 'Dew point',
@@ -89,7 +115,12 @@ export function climatePost(timing: SheetTiming): BuildSheetInput {
         output: {
           leaseSeconds: timing.leaseSeconds,
           readBack: 'contact',
-          guards: { minOnSeconds: timing.minOnSeconds, minOffSeconds: timing.minOffSeconds, maxRunSeconds: timing.maxRunSeconds, restSeconds: timing.restSeconds },
+          guards: {
+            minOnSeconds: timing.minOnSeconds,
+            minOffSeconds: timing.minOffSeconds,
+            maxRunSeconds: timing.maxRunSeconds,
+            restSeconds: timing.restSeconds,
+          },
           caution:
             'Mains beside water: have a licensed electrician wire the humidifier, behind a residual-current device, and follow the local code. It may start by itself.',
         },
@@ -105,7 +136,10 @@ export function climatePost(timing: SheetTiming): BuildSheetInput {
 
 /** A site and its first build sheet, where the database has none yet. */
 export async function ensureCatalogue(database: Database): Promise<void> {
-  await database('site').insert({ name: 'New site', timezone: Intl.DateTimeFormat().resolvedOptions().timeZone }).onConflict('one').ignore();
+  await database('site')
+    .insert({ name: 'New site', timezone: Intl.DateTimeFormat().resolvedOptions().timeZone })
+    .onConflict('one')
+    .ignore();
   await database('build_sheet')
     .insert({ slug: 'climate-post', version: 1, name: 'Climate post', body: JSON.stringify(climatePost(BUILDING_TIMING)) })
     .onConflict(['slug', 'version'])

@@ -12,7 +12,8 @@ export function spanOf(query: { from?: string; to?: string }, now: number): Span
   const read = (text: string | undefined, name: string): number | null => {
     if (text === undefined) return null;
     const at = /^\d+(\.\d+)?$/.test(text) ? Number(text) : Date.parse(text);
-    if (!Number.isFinite(at)) throw new ProblemError(422, 'Cannot be used', `query.${name}: give a time as 2026-11-24T08:00:00Z or as milliseconds since 1970`);
+    if (!Number.isFinite(at))
+      throw new ProblemError(422, 'Cannot be used', `query.${name}: give a time as 2026-11-24T08:00:00Z or as milliseconds since 1970`);
     return at;
   };
   const to = read(query.to, 'to') ?? now;
@@ -25,10 +26,18 @@ export function spanOf(query: { from?: string; to?: string }, now: number): Span
  * Readings of a point in a span, in order of time. Where there are more than `max`, the lowest and the highest of each of
  * `max / 2` equal stretches, so that no extreme is lost.
  */
-export async function readHistory(database: Database, point: number, span: Span, max: number): Promise<{ thinned: boolean; readings: ReadingRow[] }> {
+export async function readHistory(
+  database: Database,
+  point: number,
+  span: Span,
+  max: number,
+): Promise<{ thinned: boolean; readings: ReadingRow[] }> {
   const from = new Date(span.from);
   const to = new Date(span.to);
-  const counted = await database.raw<{ rows: { count: number }[] }>('select count(*)::int as count from reading where point_id = ? and at between ? and ?', [point, from, to]);
+  const counted = await database.raw<{ rows: { count: number }[] }>(
+    'select count(*)::int as count from reading where point_id = ? and at between ? and ?',
+    [point, from, to],
+  );
   const count = counted.rows[0]?.count ?? 0;
   if (count <= max) {
     const all = await database.raw<{ rows: Row[] }>(
@@ -61,8 +70,13 @@ interface Row {
 const rowOf = (row: Row): ReadingRow => [row.at, row.value, row.quality];
 
 /** Lowest, highest over 24 h, and the oldest reading of the last hour, of every point that has any (bad ones left out). */
-export async function readDay(database: Database, now: number): Promise<Map<number, { low: number; high: number; base: { at: number; value: number } | null }>> {
-  const result = await database.raw<{ rows: { point_id: number; low: number; high: number; base_at: number | null; base: number | null }[] }>(
+export async function readDay(
+  database: Database,
+  now: number,
+): Promise<Map<number, { low: number; high: number; base: { at: number; value: number } | null }>> {
+  const result = await database.raw<{
+    rows: { point_id: number; low: number; high: number; base_at: number | null; base: number | null }[];
+  }>(
     `select d.point_id, d.low, d.high, b.at as base_at, b.value as base
      from (select point_id, min(value) as low, max(value) as high from reading where at > ? and quality < 2 group by point_id) d
      left join lateral (

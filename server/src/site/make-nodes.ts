@@ -20,20 +20,28 @@ const slugOf = (text: string): string =>
 
 /** Build sheets in force, newest version of each. */
 export async function currentSheets(database: Database | Transaction): Promise<SheetRow[]> {
-  return (await database('build_sheet').distinctOn('slug').orderBy(['slug', { column: 'version', order: 'desc' }])) as SheetRow[];
+  return (await database('build_sheet')
+    .distinctOn('slug')
+    .orderBy(['slug', { column: 'version', order: 'desc' }])) as SheetRow[];
 }
 
 async function findSheet(trx: Transaction, wanted: string): Promise<SheetRow> {
   const sheets = await currentSheets(trx);
   const found = sheets.find((sheet) => sheet.slug === wanted || sheet.name.toLowerCase() === wanted.toLowerCase());
-  if (!found) throw new ProblemError(422, 'Cannot be used', `There is no build sheet ${wanted.slice(0, 80)}: there is ${sheets.map((s) => s.slug).join(', ') || 'none yet'}.`);
+  if (!found)
+    throw new ProblemError(
+      422,
+      'Cannot be used',
+      `There is no build sheet ${wanted.slice(0, 80)}: there is ${sheets.map((s) => s.slug).join(', ') || 'none yet'}.`,
+    );
   return found;
 }
 
 /** The room of this name or slug; made when there is none. */
 export async function ensureRoom(trx: Transaction, wanted: string): Promise<number> {
   const slug = slugOf(wanted);
-  const found = (await trx('room').whereRaw('lower(name) = lower(?) or slug = ?', [wanted, slug]).first('id')) as { id: number } | undefined;
+  const found = (await trx('room').whereRaw('lower(name) = lower(?) or slug = ?', [wanted, slug]).first('id')) as
+    { id: number } | undefined;
   if (found) return found.id;
   const [row] = (await trx('room').insert({ slug, name: wanted }).returning('id')) as { id: number }[];
   if (!row) throw new Error('a room was not written');
@@ -53,12 +61,20 @@ export async function makeNodes(
   if (twice) throw new ProblemError(422, 'Cannot be used', `${twice} is named twice: every node needs a name of its own.`);
   const taken = (await trx('node').whereIn('name', wanted.ids).select('name')) as { name: string }[];
   if (taken.length > 0) {
-    throw new ProblemError(409, 'Name taken', `There is a node named ${taken.map((row) => row.name).join(', ')} already: choose another name.`);
+    throw new ProblemError(
+      409,
+      'Name taken',
+      `There is a node named ${taken.map((row) => row.name).join(', ')} already: choose another name.`,
+    );
   }
   const sheet = await findSheet(trx, wanted.buildSheet);
   const { fails = 0 } = sheet.body.checks ?? {};
   if (fails > 0) {
-    throw new ProblemError(422, 'Sheet fails', `${sheet.name}, version ${sheet.version}, fails ${fails} of its checks: mend them under Plan before nodes are made from it.`);
+    throw new ProblemError(
+      422,
+      'Sheet fails',
+      `${sheet.name}, version ${sheet.version}, fails ${fails} of its checks: mend them under Plan before nodes are made from it.`,
+    );
   }
   const room = await ensureRoom(trx, wanted.room);
   const keys = new Map(wanted.ids.map((id) => [id, randomToken()]));
@@ -75,7 +91,9 @@ export async function makeNodes(
     )
     .returning(['id', 'name'])) as { id: number }[];
   await trx('point').insert(
-    rows.flatMap((node) => sheet.body.points.map((point, place) => ({ node_id: node.id, place, name: point.name, body: JSON.stringify(point) }))),
+    rows.flatMap((node) =>
+      sheet.body.points.map((point, place) => ({ node_id: node.id, place, name: point.name, body: JSON.stringify(point) })),
+    ),
   );
   return keys;
 }

@@ -39,7 +39,11 @@ export async function writeNodeLog(database: Database | Transaction, lines: read
 
 /** A node's log, newest first. */
 export async function readNodeLog(database: Database, node: NodeEntry, limit = 200): Promise<NodeLogEntry[]> {
-  const rows = (await database('node_log').where({ node_id: node.id }).orderBy('id', 'desc').limit(limit).select('at', 'level', 'body', 'times')) as {
+  const rows = (await database('node_log')
+    .where({ node_id: node.id })
+    .orderBy('id', 'desc')
+    .limit(limit)
+    .select('at', 'level', 'body', 'times')) as {
     at: Date;
     level: NodeLogEntry['level'];
     body: string;

@@ -57,7 +57,11 @@ export class Nodes {
       .where({ id: node.id })
       .update({ hello: JSON.stringify(hello), hardware_id: node.hardwareId, state: node.state, heard_at: new Date() });
     node.heardAt = Date.now();
-    await this.log(node, 'info', `started: ${hello.firmware}, ${hello.resetReason}${hello.rssiDbm === undefined ? '' : `, ${hello.rssiDbm} dBm`}`);
+    await this.log(
+      node,
+      'info',
+      `started: ${hello.firmware}, ${hello.resetReason}${hello.rssiDbm === undefined ? '' : `, ${hello.rssiDbm} dBm`}`,
+    );
     this.parts.engine.linkBack(node);
     await this.onHello(node);
     this.tell(node);
@@ -85,7 +89,11 @@ export class Nodes {
 
   /** What a running node is told over the air: its intervals and guards. */
   settings(node: NodeEntry): SetMessage {
-    return setSchema.parse({ revision: node.revision, reportSeconds: node.reportSeconds, outputs: outputsOf([...node.points.values()].map((p) => p.body)) });
+    return setSchema.parse({
+      revision: node.revision,
+      reportSeconds: node.reportSeconds,
+      outputs: outputsOf([...node.points.values()].map((p) => p.body)),
+    });
   }
 
   tell(node: NodeEntry): void {
@@ -98,7 +106,10 @@ export class Nodes {
     node.keySealed = null;
     if (node.oldKeyDigest) this.parts.registry.nodesByDigest.delete(node.oldKeyDigest.toString('hex'));
     node.oldKeyDigest = null;
-    await this.parts.database('node').where({ id: node.id }).update({ key_sealed: null, old_key_digest: null, first_contact_at: new Date() });
+    await this.parts
+      .database('node')
+      .where({ id: node.id })
+      .update({ key_sealed: null, old_key_digest: null, first_contact_at: new Date() });
     this.tell(node);
   }
 }

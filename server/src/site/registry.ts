@@ -60,7 +60,12 @@ export class Registry {
         this.on('v.threshold_id', 't.id').andOn('v.version', 't.version');
       })
       .whereNull('t.retired_at')
-      .select('t.id', 't.point_id', 't.version', 'v.rule')) as { id: number; point_id: number; version: number; rule: ThresholdEntry['rule'] }[];
+      .select('t.id', 't.point_id', 't.version', 'v.rule')) as {
+      id: number;
+      point_id: number;
+      version: number;
+      rule: ThresholdEntry['rule'];
+    }[];
     for (const row of rows) this.putThreshold(row.id, row.point_id, row.version, row.rule);
   }
 
@@ -74,9 +79,18 @@ export class Registry {
     if (names) void query.whereIn('n.name', names);
     const rows = (await query) as NodeRow[];
     const points = (await database('point')
-      .whereIn('node_id', rows.map((row) => row.id))
+      .whereIn(
+        'node_id',
+        rows.map((row) => row.id),
+      )
       .orderBy('place')
-      .select('id', 'node_id', 'place', 'name', 'body')) as { id: number; node_id: number; place: number; name: string; body: SheetPoint }[];
+      .select('id', 'node_id', 'place', 'name', 'body')) as {
+      id: number;
+      node_id: number;
+      place: number;
+      name: string;
+      body: SheetPoint;
+    }[];
     const loaded = new Map<number, NodeEntry>();
     for (const row of rows) {
       const node = entryOf(row);

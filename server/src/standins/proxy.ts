@@ -6,8 +6,20 @@ import { ProblemError } from '../http/problem';
 
 /** What of a request's headers a stand-in may see: never a cookie or a key. */
 function passedOn(headers: IncomingHttpHeaders, host: string): Record<string, string | string[]> {
-  const kept = ['accept', 'content-type', 'content-length', 'sec-websocket-key', 'sec-websocket-version', 'sec-websocket-protocol', 'upgrade', 'connection'];
-  return Object.fromEntries([...kept.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]] as const])), ['host', host]]);
+  const kept = [
+    'accept',
+    'content-type',
+    'content-length',
+    'sec-websocket-key',
+    'sec-websocket-version',
+    'sec-websocket-protocol',
+    'upgrade',
+    'connection',
+  ];
+  return Object.fromEntries([
+    ...kept.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]] as const])),
+    ['host', host],
+  ]);
 }
 
 /** Hands `/standins/...` to the stand-ins' own server. Mounted behind the door for makers and keepers. */
@@ -15,14 +27,23 @@ export function standinsProxy(standinsUrl: string): RequestHandler {
   const target = new URL(standinsUrl);
   return (request, response, next) => {
     const outgoing = httpRequest(
-      { host: target.hostname, port: target.port, method: request.method, path: request.url, headers: passedOn(request.headers, target.host), timeout: 10_000 },
+      {
+        host: target.hostname,
+        port: target.port,
+        method: request.method,
+        path: request.url,
+        headers: passedOn(request.headers, target.host),
+        timeout: 10_000,
+      },
       (answer) => {
         const { 'set-cookie': _, ...headers } = answer.headers;
         response.writeHead(answer.statusCode ?? 502, { ...headers, 'x-content-type-options': 'nosniff' });
         answer.pipe(response);
       },
     );
-    outgoing.on('error', () => next(new ProblemError(502, 'Stand-ins not answering', 'The stand-ins do not answer: start them again with npm start.')));
+    outgoing.on('error', () =>
+      next(new ProblemError(502, 'Stand-ins not answering', 'The stand-ins do not answer: start them again with npm start.')),
+    );
     request.pipe(outgoing);
   };
 }
@@ -32,7 +53,9 @@ export function standinsUpgrade(standinsUrl: string, request: IncomingMessage, s
   const target = new URL(standinsUrl);
   const upstream = tcpConnect(Number(target.port), target.hostname, () => {
     const path = (request.url ?? '').replace(/^\/standins/, '') || '/';
-    const headers = Object.entries(passedOn(request.headers, target.host)).flatMap(([name, value]) => [value].flat().map((v) => `${name}: ${v}`));
+    const headers = Object.entries(passedOn(request.headers, target.host)).flatMap(([name, value]) =>
+      [value].flat().map((v) => `${name}: ${v}`),
+    );
     upstream.write(`GET ${path} HTTP/1.1\r\n${headers.join('\r\n')}\r\n\r\n`);
     upstream.write(head);
     upstream.pipe(socket);

@@ -9,8 +9,6 @@ import { readHistory, spanOf } from '../site/history';
 import type { Shares } from '../access/shares';
 import { SHARE_COOKIE } from './share-cookie';
 
-
-
 /** History, share links and what an onlooker may read. */
 export function watchRoutes(parts: { database: Database; registry: Registry; shares: Shares }): Router {
   const { database, registry, shares } = parts;

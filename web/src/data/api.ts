@@ -22,7 +22,11 @@ type Input<E extends Endpoint> = (E['params'] extends z.ZodObject<Record<string,
 @Injectable({ providedIn: 'root' })
 export class Api {
   async call<E extends Endpoint>(endpoint: E, input: Input<E>): Promise<z.output<E['reply']>> {
-    const given = input as { params?: Record<string, unknown>; query?: Record<string, string | number | boolean | undefined>; body?: unknown };
+    const given = input as {
+      params?: Record<string, unknown>;
+      query?: Record<string, string | number | boolean | undefined>;
+      body?: unknown;
+    };
     const path = endpoint.path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(String(given.params?.[name])));
     const query = new URLSearchParams(
       Object.entries(given.query ?? {}).flatMap(([name, value]) => (value === undefined ? [] : [[name, String(value)]])),

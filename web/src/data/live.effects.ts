@@ -7,7 +7,11 @@ import { LiveFeed } from './live-feed';
 
 /** A signed-in page opens the feed. */
 export const openFeed = createEffect(
-  (actions = inject(Actions), feed = inject(LiveFeed)) => actions.pipe(ofType(LiveActions.pageOpened), tap(() => void feed.open())),
+  (actions = inject(Actions), feed = inject(LiveFeed)) =>
+    actions.pipe(
+      ofType(LiveActions.pageOpened),
+      tap(() => void feed.open()),
+    ),
   { functional: true, dispatch: false },
 );
 

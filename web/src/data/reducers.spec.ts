@@ -16,16 +16,66 @@ describe('the newest reading of a point', () => {
 
 describe('events of the live stream', () => {
   it('readings of one frame are taken in order, thresholds come and go', () => {
-    const state = latestFeature.reducer(undefined, LiveActions.eventsArrived({ events: [{ type: 'readings', readings: [[7, 100, 20, 'good', null], [7, 200, 21, 'good', null], [8, 100, 1, 'good', null]] }] }));
+    const state = latestFeature.reducer(
+      undefined,
+      LiveActions.eventsArrived({
+        events: [
+          {
+            type: 'readings',
+            readings: [
+              [7, 100, 20, 'good', null],
+              [7, 200, 21, 'good', null],
+              [8, 100, 1, 'good', null],
+            ],
+          },
+        ],
+      }),
+    );
     expect(state.entities[7]).toMatchObject({ at: 200, value: 21, low: 20 });
-    const threshold = { id: 3, point: 7, version: 1, side: 'high', setpoint: 30, deadband: 1, clearLevel: 29, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', confirm: 'readings', output: null, phase: 'normal' } as const;
+    const threshold = {
+      id: 3,
+      point: 7,
+      version: 1,
+      side: 'high',
+      setpoint: 30,
+      deadband: 1,
+      clearLevel: 29,
+      onDelaySeconds: 0,
+      offDelaySeconds: 0,
+      severity: 'warning',
+      confirm: 'readings',
+      output: null,
+      phase: 'normal',
+    } as const;
     const armed = thresholdsFeature.reducer(undefined, LiveActions.eventsArrived({ events: [{ type: 'threshold', threshold }] }));
     expect(armed.ids).toEqual([3]);
     expect(thresholdsFeature.reducer(armed, LiveActions.eventsArrived({ events: [{ type: 'threshold-retired', id: 3 }] })).ids).toEqual([]);
   });
   it('alerts stand newest first and a later state replaces the earlier', () => {
-    const alert = (id: number, trippedAt: number, clearedAt: number | null) => ({ type: 'alert' as const, alert: { id, kind: 'threshold' as const, threshold: 1, node: 'a', point: 7, severity: 'warning' as const, title: '', text: '', trippedAt, value: 1, clearedAt, clearedWhy: null, acknowledgedAt: null, acknowledgedBy: null, earlier: false } });
-    const state = alertsFeature.reducer(undefined, LiveActions.eventsArrived({ events: [alert(1, 100, null), alert(2, 200, null), alert(1, 100, 250)] }));
+    const alert = (id: number, trippedAt: number, clearedAt: number | null) => ({
+      type: 'alert' as const,
+      alert: {
+        id,
+        kind: 'threshold' as const,
+        threshold: 1,
+        node: 'a',
+        point: 7,
+        severity: 'warning' as const,
+        title: '',
+        text: '',
+        trippedAt,
+        value: 1,
+        clearedAt,
+        clearedWhy: null,
+        acknowledgedAt: null,
+        acknowledgedBy: null,
+        earlier: false,
+      },
+    });
+    const state = alertsFeature.reducer(
+      undefined,
+      LiveActions.eventsArrived({ events: [alert(1, 100, null), alert(2, 200, null), alert(1, 100, 250)] }),
+    );
     expect(state.ids).toEqual([2, 1]);
     expect(state.entities[1]?.clearedAt).toBe(250);
   });

@@ -12,7 +12,13 @@ export const nodesFeature = createFeature({
   reducer: createReducer(
     nodeAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => nodeAdapter.setAll(snapshot.nodes, state)),
-    on(eventsArrived, (state, { events }) => upsert(nodeAdapter, state, eventsOf(events, 'node').map((event) => event.node))),
+    on(eventsArrived, (state, { events }) =>
+      upsert(
+        nodeAdapter,
+        state,
+        eventsOf(events, 'node').map((event) => event.node),
+      ),
+    ),
   ),
 });
 
@@ -22,7 +28,13 @@ export const pointsFeature = createFeature({
   reducer: createReducer(
     pointAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => pointAdapter.setAll(snapshot.points, state)),
-    on(eventsArrived, (state, { events }) => upsert(pointAdapter, state, eventsOf(events, 'node').flatMap((event) => event.points ?? []))),
+    on(eventsArrived, (state, { events }) =>
+      upsert(
+        pointAdapter,
+        state,
+        eventsOf(events, 'node').flatMap((event) => event.points ?? []),
+      ),
+    ),
   ),
 });
 
@@ -61,7 +73,11 @@ export const thresholdsFeature = createFeature({
     thresholdAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => thresholdAdapter.setAll(snapshot.thresholds, state)),
     on(eventsArrived, (state, { events }) => {
-      const changed = upsert(thresholdAdapter, state, eventsOf(events, 'threshold').map((event) => event.threshold));
+      const changed = upsert(
+        thresholdAdapter,
+        state,
+        eventsOf(events, 'threshold').map((event) => event.threshold),
+      );
       const retired = eventsOf(events, 'threshold-retired').map((event) => event.id);
       return retired.length > 0 ? thresholdAdapter.removeMany(retired, changed) : changed;
     }),
@@ -74,7 +90,13 @@ export const alertsFeature = createFeature({
   reducer: createReducer(
     alertAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => alertAdapter.setAll(snapshot.alerts, state)),
-    on(eventsArrived, (state, { events }) => upsert(alertAdapter, state, eventsOf(events, 'alert').map((event) => event.alert))),
+    on(eventsArrived, (state, { events }) =>
+      upsert(
+        alertAdapter,
+        state,
+        eventsOf(events, 'alert').map((event) => event.alert),
+      ),
+    ),
   ),
 });
 
@@ -84,7 +106,13 @@ export const relaysFeature = createFeature({
   reducer: createReducer(
     relayAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => relayAdapter.setAll(snapshot.relays, state)),
-    on(eventsArrived, (state, { events }) => upsert(relayAdapter, state, eventsOf(events, 'relay').map((event) => event.relay))),
+    on(eventsArrived, (state, { events }) =>
+      upsert(
+        relayAdapter,
+        state,
+        eventsOf(events, 'relay').map((event) => event.relay),
+      ),
+    ),
   ),
 });
 
@@ -94,7 +122,13 @@ export const deliveriesFeature = createFeature({
   reducer: createReducer(
     deliveryAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => deliveryAdapter.setAll(snapshot.deliveries, state)),
-    on(eventsArrived, (state, { events }) => upsert(deliveryAdapter, state, eventsOf(events, 'delivery').map((event) => event.delivery))),
+    on(eventsArrived, (state, { events }) =>
+      upsert(
+        deliveryAdapter,
+        state,
+        eventsOf(events, 'delivery').map((event) => event.delivery),
+      ),
+    ),
   ),
 });
 
@@ -103,7 +137,13 @@ export const runsFeature = createFeature({
   name: 'runs',
   reducer: createReducer(
     runAdapter.getInitialState(),
-    on(eventsArrived, (state, { events }) => upsert(runAdapter, state, eventsOf(events, 'run').map((event) => event.run))),
+    on(eventsArrived, (state, { events }) =>
+      upsert(
+        runAdapter,
+        state,
+        eventsOf(events, 'run').map((event) => event.run),
+      ),
+    ),
   ),
 });
 
@@ -144,11 +184,17 @@ function withNewNodes(dashboards: Dashboard[], events: Parameters<typeof eventsO
     const ids = points.map((point) => point.id);
     const has = (dashboard: Dashboard): boolean => ids.every((id) => dashboard.points.includes(id));
     const add = (dashboard: Dashboard): Dashboard => (has(dashboard) ? dashboard : { ...dashboard, points: [...dashboard.points, ...ids] });
-    const slug = node.room.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '');
+    const slug = node.room
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, '');
     const rooms = result.filter((dashboard) => dashboard.slug !== 'all');
     const known = rooms.some((dashboard) => dashboard.slug === slug);
-    const grown = known ? rooms.map((dashboard) => (dashboard.slug === slug ? add(dashboard) : dashboard)) : [...rooms, { slug, name: node.room, points: ids }];
-    result = grown.length > 1 ? [{ slug: 'all', name: 'All rooms', points: grown.flatMap((dashboard) => dashboard.points) }, ...grown] : grown;
+    const grown = known
+      ? rooms.map((dashboard) => (dashboard.slug === slug ? add(dashboard) : dashboard))
+      : [...rooms, { slug, name: node.room, points: ids }];
+    result =
+      grown.length > 1 ? [{ slug: 'all', name: 'All rooms', points: grown.flatMap((dashboard) => dashboard.points) }, ...grown] : grown;
   }
   return result;
 }

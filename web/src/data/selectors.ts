@@ -8,13 +8,16 @@ const RANK: Record<Severity, number> = { advisory: 1, warning: 2, critical: 3 };
 export const worse = (a: Severity | null, b: Severity): Severity => (a !== null && RANK[a] >= RANK[b] ? a : b);
 
 /** Alerts that stand, or that cleared before anybody saw them. */
-export const selectWaiting = createSelector(allAlerts.selectAll, (alerts) => alerts.filter((alert) => alert.acknowledgedAt === null && !alert.earlier));
+export const selectWaiting = createSelector(allAlerts.selectAll, (alerts) =>
+  alerts.filter((alert) => alert.acknowledgedAt === null && !alert.earlier),
+);
 export const selectOpen = createSelector(allAlerts.selectAll, (alerts) => alerts.filter((alert) => alert.clearedAt === null));
 
 /** The highest open severity of each point. */
 export const selectSeverityByPoint = createSelector(selectOpen, (alerts) => {
   const severities = new Map<number, Severity>();
-  for (const alert of alerts) if (alert.point !== null) severities.set(alert.point, worse(severities.get(alert.point) ?? null, alert.severity));
+  for (const alert of alerts)
+    if (alert.point !== null) severities.set(alert.point, worse(severities.get(alert.point) ?? null, alert.severity));
   return severities;
 });
 export const selectSeverityByNode = createSelector(selectOpen, (alerts) => {
@@ -23,7 +26,9 @@ export const selectSeverityByNode = createSelector(selectOpen, (alerts) => {
   return severities;
 });
 
-export const selectThresholdsByPoint = createSelector(allThresholds.selectAll, (thresholds) => Map.groupBy(thresholds, (threshold) => threshold.point));
+export const selectThresholdsByPoint = createSelector(allThresholds.selectAll, (thresholds) =>
+  Map.groupBy(thresholds, (threshold) => threshold.point),
+);
 
 /** What waits at each stage, for the stage line. */
 export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectAll, selectOpen, (nodes, points, open) => {

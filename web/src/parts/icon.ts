@@ -24,7 +24,13 @@ import type { IconNode } from 'lucide';
           <circle [attr.cx]="shape.at['cx']" [attr.cy]="shape.at['cy']" [attr.r]="shape.at['r']" />
         }
         @case ('rect') {
-          <rect [attr.x]="shape.at['x']" [attr.y]="shape.at['y']" [attr.width]="shape.at['width']" [attr.height]="shape.at['height']" [attr.rx]="shape.at['rx']" />
+          <rect
+            [attr.x]="shape.at['x']"
+            [attr.y]="shape.at['y']"
+            [attr.width]="shape.at['width']"
+            [attr.height]="shape.at['height']"
+            [attr.rx]="shape.at['rx']"
+          />
         }
         @case ('line') {
           <line [attr.x1]="shape.at['x1']" [attr.y1]="shape.at['y1']" [attr.x2]="shape.at['x2']" [attr.y2]="shape.at['y2']" />
@@ -37,5 +43,7 @@ import type { IconNode } from 'lucide';
 export class Icon {
   readonly of = input.required<IconNode>();
   readonly size = input(18);
-  protected readonly shapes = computed(() => this.of().map(([tag, at]) => ({ tag, at: at as Record<string, string | number | undefined> })));
+  protected readonly shapes = computed(() =>
+    this.of().map(([tag, at]) => ({ tag, at: at as Record<string, string | number | undefined> })),
+  );
 }

@@ -3,11 +3,37 @@ import { outputWords } from './output-state';
 
 const now = 1_000_000;
 const point: Point = {
-  id: 1, node: 'proving-1', name: 'humidifier', label: 'Humidifier', kind: 'switched', unit: '', min: 0, max: 1, decimals: 0,
-  output: { guards: { minOnSeconds: 10, minOffSeconds: 20, maxRunSeconds: 600, restSeconds: 60 }, leaseSeconds: 30, readBack: 'contact', caution: '' },
+  id: 1,
+  node: 'proving-1',
+  name: 'humidifier',
+  label: 'Humidifier',
+  kind: 'switched',
+  unit: '',
+  min: 0,
+  max: 1,
+  decimals: 0,
+  output: {
+    guards: { minOnSeconds: 10, minOffSeconds: 20, maxRunSeconds: 600, restSeconds: 60 },
+    leaseSeconds: 30,
+    readBack: 'contact',
+    caution: '',
+  },
 };
 const relay = (more: Partial<Relay>): Relay => ({
-  point: 1, state: false, readAt: now, since: now, result: 'done', reason: 'demand', heldUntil: null, askedBy: null, askedFor: null, endsAt: null, offAt: null, leaseUntil: null, renewing: false, ...more,
+  point: 1,
+  state: false,
+  readAt: now,
+  since: now,
+  result: 'done',
+  reason: 'demand',
+  heldUntil: null,
+  askedBy: null,
+  askedFor: null,
+  endsAt: null,
+  offAt: null,
+  leaseUntil: null,
+  renewing: false,
+  ...more,
 });
 
 describe('an output in words', () => {
@@ -16,10 +42,20 @@ describe('an output in words', () => {
     expect(outputWords(point, relay({ state: null, leaseUntil: now + 12_000 }), now).inside).toBe('link lost, off in 12 s');
   });
   it('shows the time until it goes off by itself, and the lease only while it is not being renewed', () => {
-    const running = relay({ state: true, renewing: true, offAt: now + 300_000, since: now - 300_000, leaseUntil: now + 20_000, askedBy: 'Humidity too low', askedFor: 'threshold' });
+    const running = relay({
+      state: true,
+      renewing: true,
+      offAt: now + 300_000,
+      since: now - 300_000,
+      leaseUntil: now + 20_000,
+      askedBy: 'Humidity too low',
+      askedFor: 'threshold',
+    });
     expect(outputWords(point, running, now)).toMatchObject({ inside: 'off in 5 min', outside: 'longest run', left: 0.5 });
     expect(outputWords(point, { ...running, renewing: false }, now)).toMatchObject({ inside: '20 s left', outside: 'lease, not renewed' });
-    expect(outputWords(point, { ...running, endsAt: now + 60_000, offAt: now + 60_000, askedFor: 'hand', askedBy: 'baker' }, now)).toMatchObject({ outside: 'by hand', asked: 'by hand, baker' });
+    expect(
+      outputWords(point, { ...running, endsAt: now + 60_000, offAt: now + 60_000, askedFor: 'hand', askedBy: 'baker' }, now),
+    ).toMatchObject({ outside: 'by hand', asked: 'by hand, baker' });
   });
   it('names the guard that binds now', () => {
     const held = outputWords(point, relay({ result: 'held', reason: 'min-off', heldUntil: now + 8000, askedBy: 'baker' }), now);

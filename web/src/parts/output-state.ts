@@ -52,7 +52,9 @@ export function outputWords(point: Point, relay: Relay | null, now: number): Out
       ? [
           { text: `on at least ${formatDuration(guards.minOnSeconds * 1000)}`, binds: binding('min-on') },
           { text: `off at least ${formatDuration(guards.minOffSeconds * 1000)}`, binds: binding('min-off') },
-          ...(guards.maxRunSeconds === null ? [] : [{ text: `runs at most ${formatDuration(guards.maxRunSeconds * 1000)}`, binds: binding('rest') || binding('max-run') }]),
+          ...(guards.maxRunSeconds === null
+            ? []
+            : [{ text: `runs at most ${formatDuration(guards.maxRunSeconds * 1000)}`, binds: binding('rest') || binding('max-run') }]),
         ]
       : [],
     asked: relay?.askedBy ? (relay.askedFor === 'hand' ? `by hand, ${relay.askedBy}` : relay.askedBy) : 'nobody now',
@@ -60,7 +62,8 @@ export function outputWords(point: Point, relay: Relay | null, now: number): Out
   };
   if (state === 'unknown') {
     const leaseLeft = (relay?.leaseUntil ?? 0) - now;
-    words.inside = leaseLeft > 0 ? `link lost, off in ${formatDuration(leaseLeft)}` : relay?.readAt ? 'link lost, off by itself' : 'not heard yet';
+    words.inside =
+      leaseLeft > 0 ? `link lost, off in ${formatDuration(leaseLeft)}` : relay?.readAt ? 'link lost, off by itself' : 'not heard yet';
     words.held = true;
     return words;
   }

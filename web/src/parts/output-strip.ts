@@ -20,5 +20,9 @@ export class OutputStrip {
   protected readonly width = 338;
   protected readonly words = computed(() => outputWords(this.point(), this.relay(), this.clock.now()));
   protected readonly barEnd = computed(() => 14 + this.words().left * (this.width - 28));
-  protected readonly guardX = (index: number): number => 14 + this.words().guards.slice(0, index).reduce((x, guard) => x + 20 + guard.text.length * 5.5, 0);
+  protected readonly guardX = (index: number): number =>
+    14 +
+    this.words()
+      .guards.slice(0, index)
+      .reduce((x, guard) => x + 20 + guard.text.length * 5.5, 0);
 }

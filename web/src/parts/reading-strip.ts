@@ -29,7 +29,12 @@ const RANK: Record<Severity, number> = { advisory: 1, warning: 2, critical: 3 };
 const COLOURS = ['--ink', '--ochre', '--rust', '--carmine'];
 const CALM = ['--wash', '--z1', '--z2', '--z3'];
 const LIT = ['--wash', '--ochre-z', '--rust-z', '--carmine-z'];
-const QUALITY_WORDS: Record<string, string> = { 'out-of-range': 'out of range', spike: 'a spike', stuck: 'stuck', 'not-a-number': 'not a number' };
+const QUALITY_WORDS: Record<string, string> = {
+  'out-of-range': 'out of range',
+  spike: 'a spike',
+  stuck: 'stuck',
+  'not-a-number': 'not a number',
+};
 
 /** One point as one row: name, staff, value, rate, age. Quiet strips have no colour; only one in alarm is lit. */
 @Component({
@@ -90,7 +95,9 @@ export class ReadingStrip {
   protected readonly notchAt = computed(() => this.staff().x(this.reading()?.value ?? this.point().min));
   protected readonly described = computed(() => {
     const { label, unit } = this.point();
-    return [label, this.under(), `${this.value()} ${unit}`, this.severity() ?? '', this.why(), this.ageText() && `${this.ageText()} ago`].filter(Boolean).join(', ');
+    return [label, this.under(), `${this.value()} ${unit}`, this.severity() ?? '', this.why(), this.ageText() && `${this.ageText()} ago`]
+      .filter(Boolean)
+      .join(', ');
   });
 
   protected fillOf(step: number): string {

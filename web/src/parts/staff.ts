@@ -42,16 +42,26 @@ export function staffGeometry(options: {
   pad?: number;
 }): StaffGeometry {
   const { width, min, max, limits, low, high, pad = 14 } = options;
-  const x = (value: number): number => Math.round((pad + ((Math.max(min, Math.min(max, value)) - min) / (max - min)) * (width - 2 * pad)) * 100) / 100;
+  const x = (value: number): number =>
+    Math.round((pad + ((Math.max(min, Math.min(max, value)) - min) / (max - min)) * (width - 2 * pad)) * 100) / 100;
   const zones: StaffGeometry['zones'] = [];
   const deadbands: StaffGeometry['deadbands'] = [];
   for (const side of ['high', 'low'] as const) {
-    const rising = limits.filter((limit) => limit.side === side).sort((a, b) => (side === 'high' ? a.setpoint - b.setpoint : b.setpoint - a.setpoint));
+    const rising = limits
+      .filter((limit) => limit.side === side)
+      .sort((a, b) => (side === 'high' ? a.setpoint - b.setpoint : b.setpoint - a.setpoint));
     rising.forEach((limit, i) => {
       const { rank, height } = STEP[limit.severity];
       const from = x(limit.setpoint);
       const to = x(rising[i + 1]?.setpoint ?? (side === 'high' ? max : min));
-      zones.push({ x: Math.min(from, to), y: BASELINE - height, width: Math.abs(to - from), height, step: rank, edge: `M${from} ${BASELINE}V${BASELINE - height}H${to}` });
+      zones.push({
+        x: Math.min(from, to),
+        y: BASELINE - height,
+        width: Math.abs(to - from),
+        height,
+        step: rank,
+        edge: `M${from} ${BASELINE}V${BASELINE - height}H${to}`,
+      });
       const clear = x(limit.clearLevel);
       const first = STEP.advisory.height;
       deadbands.push({ x: Math.min(from, clear), y: BASELINE - first, width: Math.abs(from - clear), height: first, step: rank });

@@ -20,7 +20,14 @@ interface Asked {
 
 /** Asks before an output is switched by hand, with a time limit, and shows the state read back. */
 export function openSwitchDialog(dialogs: MatDialog, point: Point, room: string): void {
-  dialogs.open<SwitchDialog, Asked>(SwitchDialog, { data: { point, room }, width: '584px', maxWidth: '96vw', backdropClass: 'scrim', ariaLabelledBy: 'dialog-title', autoFocus: 'first-tabbable' });
+  dialogs.open<SwitchDialog, Asked>(SwitchDialog, {
+    data: { point, room },
+    width: '584px',
+    maxWidth: '96vw',
+    backdropClass: 'scrim',
+    ariaLabelledBy: 'dialog-title',
+    autoFocus: 'first-tabbable',
+  });
 }
 
 @Component({
@@ -55,7 +62,10 @@ export class SwitchDialog {
   protected readonly tooLong = computed(() => !(this.seconds() >= 1) || this.seconds() > this.limitSeconds);
   protected readonly span = Math.max(60, Math.ceil(this.limitSeconds / 0.75 / 60) * 60);
   protected readonly x = (seconds: number): number => 8 + (Math.max(0, Math.min(this.span, seconds)) / this.span) * 460;
-  protected readonly ticks = Array.from({ length: 7 }, (_, i) => ({ x: 8 + (i * 460) / 6, text: formatDuration((this.span / 6) * i * 1000) }));
+  protected readonly ticks = Array.from({ length: 7 }, (_, i) => ({
+    x: 8 + (i * 460) / 6,
+    text: formatDuration((this.span / 6) * i * 1000),
+  }));
   protected readonly offAt = computed(() => timeOfDay(this.clock.now() + this.seconds() * 1000, this.zone(), this.seconds() < 120));
   protected readonly read = computed(() => {
     const relay = this.relay();

@@ -16,4 +16,5 @@ export const dayAndTime = (ms: number, zone: string): string =>
   `${format(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(ms).replace(',', '')} ${timeOfDay(ms, zone)}`;
 
 /** The day alone: `Tue 24 Nov`. */
-export const day = (ms: number, zone: string): string => format(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(ms).replace(',', '');
+export const day = (ms: number, zone: string): string =>
+  format(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(ms).replace(',', '');

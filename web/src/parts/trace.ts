@@ -24,7 +24,8 @@ export interface TraceSource {
 }
 
 type PlotlyModule = typeof Plotly;
-const loadPlotly = (): Promise<PlotlyModule> => import('plotly.js-basic-dist-min').then((module: PlotlyModule & { default?: PlotlyModule }) => module.default ?? module);
+const loadPlotly = (): Promise<PlotlyModule> =>
+  import('plotly.js-basic-dist-min').then((module: PlotlyModule & { default?: PlotlyModule }) => module.default ?? module);
 
 const ZONE = { advisory: '--ochre', warning: '--rust', critical: '--carmine' } as const;
 
@@ -182,7 +183,23 @@ export class Trace implements OnDestroy {
     const yaxes = Object.fromEntries(
       units.map((unit, i) => {
         const domain = [1 - (i + 1) * share + (units.length > 1 ? 0.04 : 0), 1 - i * share];
-        return [`yaxis${i === 0 ? '' : i + 1}`, { domain, ...rangeOf(series.filter((one) => one.unit === unit).map((one) => this.data.get(one.id)?.y ?? [])), gridcolor: hair, linecolor: rule, tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' }, ticks: 'outside', ticklen: 5, tickcolor: rule, zeroline: false, ticksuffix: ` ${unit}`, nticks: 5, fixedrange: true }];
+        return [
+          `yaxis${i === 0 ? '' : i + 1}`,
+          {
+            domain,
+            ...rangeOf(series.filter((one) => one.unit === unit).map((one) => this.data.get(one.id)?.y ?? [])),
+            gridcolor: hair,
+            linecolor: rule,
+            tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' },
+            ticks: 'outside',
+            ticklen: 5,
+            tickcolor: rule,
+            zeroline: false,
+            ticksuffix: ` ${unit}`,
+            nticks: 5,
+            fixedrange: true,
+          },
+        ];
       }),
     );
     const shapes = bands.flatMap((band) => this.bandShapes(band, units, yaxes));
@@ -223,8 +240,30 @@ export class Trace implements OnDestroy {
     const yref = (i === 0 ? 'y' : `y${i + 1}`) as 'y';
     const far = band.side === 'high' ? high : low;
     return [
-      { type: 'rect', xref: 'paper', x0: 0, x1: 1, yref, y0: band.setpoint, y1: far, fillcolor: colour, opacity: 0.09, line: { width: 0 }, layer: 'below' },
-      { type: 'line', xref: 'paper', x0: 0, x1: 1, yref, y0: band.setpoint, y1: band.setpoint, line: { color: colour, width: 1 }, layer: 'below' },
+      {
+        type: 'rect',
+        xref: 'paper',
+        x0: 0,
+        x1: 1,
+        yref,
+        y0: band.setpoint,
+        y1: far,
+        fillcolor: colour,
+        opacity: 0.09,
+        line: { width: 0 },
+        layer: 'below',
+      },
+      {
+        type: 'line',
+        xref: 'paper',
+        x0: 0,
+        x1: 1,
+        yref,
+        y0: band.setpoint,
+        y1: band.setpoint,
+        line: { color: colour, width: 1 },
+        layer: 'below',
+      },
     ];
   }
 
@@ -242,7 +281,17 @@ export class Trace implements OnDestroy {
       return ends.map(({ one, k, y }) => {
         const at = Math.max(y, above + apart);
         above = at;
-        return { x: 1, xref: 'paper' as const, xanchor: 'left' as const, xshift: 6, y: at, yref: (i === 0 ? 'y' : `y${i + 1}`) as 'y', text: one.label.replace(/[<>&]/g, ' '), showarrow: false, font: { size: 11, color: this.colour(`--s${(k % 8) + 1}`) } };
+        return {
+          x: 1,
+          xref: 'paper' as const,
+          xanchor: 'left' as const,
+          xshift: 6,
+          y: at,
+          yref: (i === 0 ? 'y' : `y${i + 1}`) as 'y',
+          text: one.label.replace(/[<>&]/g, ' '),
+          showarrow: false,
+          font: { size: 11, color: this.colour(`--s${(k % 8) + 1}`) },
+        };
       });
     });
   }

@@ -7,8 +7,23 @@ const COLUMN = 42;
 const HEAD = 46;
 
 type Knot = 'bus' | 'analog' | 'digital';
-const KNOT: Record<Signal, Knot> = { i2c: 'bus', 'single-wire': 'bus', uart: 'bus', 'single-bus': 'bus', analog: 'analog', 'digital-in': 'digital', 'pulse-in': 'digital', contact: 'digital', 'digital-out': 'digital', 'pwm-out': 'digital' };
-const SHAPE: Record<Knot, string> = { bus: 'M0 -6 6 0 0 6 -6 0Z', analog: 'M-5 0a5 5 0 1 0 10 0a5 5 0 1 0 -10 0', digital: 'M-4.5 -4.5H4.5V4.5H-4.5Z' };
+const KNOT: Record<Signal, Knot> = {
+  i2c: 'bus',
+  'single-wire': 'bus',
+  uart: 'bus',
+  'single-bus': 'bus',
+  analog: 'analog',
+  'digital-in': 'digital',
+  'pulse-in': 'digital',
+  contact: 'digital',
+  'digital-out': 'digital',
+  'pwm-out': 'digital',
+};
+const SHAPE: Record<Knot, string> = {
+  bus: 'M0 -6 6 0 0 6 -6 0Z',
+  analog: 'M-5 0a5 5 0 1 0 10 0a5 5 0 1 0 -10 0',
+  digital: 'M-4.5 -4.5H4.5V4.5H-4.5Z',
+};
 
 /** Letter of the `i`th part of a sheet. */
 export const letterOf = (i: number): string => String.fromCharCode(65 + (i % 26)) + (i >= 26 ? String(Math.floor(i / 26)) : '');
@@ -16,18 +31,43 @@ export const letterOf = (i: number): string => String.fromCharCode(65 + (i % 26)
 /** Rows are the board's pins, columns the parts; a knot where they meet. Failing knots are ringed solid, warned ones dashed. */
 @Component({
   selector: 'dp-pin-ledger',
-  template: `<svg [attr.width]="size().width" [attr.height]="size().height" [attr.viewBox]="'0 0 ' + size().width + ' ' + size().height" role="img" [attr.aria-label]="summary()">
+  template: `<svg
+    [attr.width]="size().width"
+    [attr.height]="size().height"
+    [attr.viewBox]="'0 0 ' + size().width + ' ' + size().height"
+    role="img"
+    [attr.aria-label]="summary()"
+  >
     @for (column of columns(); track column.ref) {
       <path [attr.d]="'M' + column.x + ' 40V' + (size().height - 6)" stroke="var(--rule)" stroke-width="1.4" />
       <rect [attr.x]="column.x - 10" y="2" width="20" height="18" rx="2" fill="var(--panel)" stroke="var(--ink-2)" />
-      <text [attr.x]="column.x" y="15" text-anchor="middle" class="figure" style="fill: var(--ink); font-size: 11px; font-weight: 650">{{ column.letter }}</text>
+      <text [attr.x]="column.x" y="15" text-anchor="middle" class="figure" style="fill: var(--ink); font-size: 11px; font-weight: 650">
+        {{ column.letter }}
+      </text>
       <text [attr.x]="column.x" y="34" text-anchor="middle" class="guard-text">{{ column.name }}</text>
     }
     @for (row of rows(); track row.name) {
       <g [attr.transform]="'translate(0 ' + row.y + ')'">
         <path [attr.d]="'M8 10.5H' + (size().width - 4)" stroke="var(--hair)" />
-        <rect x="8" y="-7" width="34" height="15" rx="2" [attr.fill]="row.power ? 'var(--wash)' : 'var(--panel)'" [attr.stroke]="row.used || row.power ? 'var(--ink-2)' : 'var(--rule)'" />
-        <text x="25" y="4" text-anchor="middle" class="figure" [style.fill]="row.reserved ? 'var(--ink-2)' : 'var(--ink)'" [style.font-weight]="row.used ? 650 : 400">{{ row.name }}</text>
+        <rect
+          x="8"
+          y="-7"
+          width="34"
+          height="15"
+          rx="2"
+          [attr.fill]="row.power ? 'var(--wash)' : 'var(--panel)'"
+          [attr.stroke]="row.used || row.power ? 'var(--ink-2)' : 'var(--rule)'"
+        />
+        <text
+          x="25"
+          y="4"
+          text-anchor="middle"
+          class="figure"
+          [style.fill]="row.reserved ? 'var(--ink-2)' : 'var(--ink)'"
+          [style.font-weight]="row.used ? 650 : 400"
+        >
+          {{ row.name }}
+        </text>
         @if (row.reserved) {
           <path d="M10 7 40 -6" stroke="var(--ink-2)" />
         }
@@ -40,9 +80,21 @@ export const letterOf = (i: number): string => String.fromCharCode(65 + (i % 26)
             <rect [attr.x]="knot.x - 6" y="-2.5" width="12" height="5" fill="var(--ink)" />
           } @else {
             @if (knot.ring) {
-              <circle [attr.cx]="knot.x" cy="0" r="9.5" fill="var(--panel)" [attr.stroke]="knot.ring === 'fail' ? 'var(--carmine)' : 'var(--rust)'" stroke-width="1.6" [attr.stroke-dasharray]="knot.ring === 'fail' ? null : '3 2'" />
+              <circle
+                [attr.cx]="knot.x"
+                cy="0"
+                r="9.5"
+                fill="var(--panel)"
+                [attr.stroke]="knot.ring === 'fail' ? 'var(--carmine)' : 'var(--rust)'"
+                stroke-width="1.6"
+                [attr.stroke-dasharray]="knot.ring === 'fail' ? null : '3 2'"
+              />
             }
-            <path [attr.d]="shapes[knot.kind]" [attr.transform]="'translate(' + knot.x + ' 0)'" [attr.fill]="knot.ring === 'fail' ? 'var(--carmine)' : knot.ring === 'warn' ? 'var(--rust)' : 'var(--ink)'" />
+            <path
+              [attr.d]="shapes[knot.kind]"
+              [attr.transform]="'translate(' + knot.x + ' 0)'"
+              [attr.fill]="knot.ring === 'fail' ? 'var(--carmine)' : knot.ring === 'warn' ? 'var(--rust)' : 'var(--ink)'"
+            />
             <text [attr.x]="knot.x + 12" y="3.5" class="guard-text">{{ knot.terminal }}</text>
           }
         }
@@ -61,7 +113,13 @@ export class PinLedger {
   protected readonly firstColumn = FIRST_COLUMN;
 
   protected readonly columns = computed(() =>
-    this.draft().parts.map((place, i) => ({ ref: place.ref, part: this.parts().get(place.part), letter: letterOf(i), name: place.ref.slice(0, 9), x: FIRST_COLUMN + i * COLUMN })),
+    this.draft().parts.map((place, i) => ({
+      ref: place.ref,
+      part: this.parts().get(place.part),
+      letter: letterOf(i),
+      name: place.ref.slice(0, 9),
+      x: FIRST_COLUMN + i * COLUMN,
+    })),
   );
   private readonly worst = computed(() => {
     const at = new Map<string, 'fail' | 'warn'>();
@@ -74,8 +132,15 @@ export class PinLedger {
   protected readonly rows = computed(() => {
     const { logicVolts, pins } = this.board();
     const power = (name: string, says: string, take: (part: PartProfile) => boolean, y: number) => ({
-      name, says, y, power: true, used: true, reserved: false,
-      knots: this.columns().filter(({ part }) => part && take(part)).map(({ x }, i) => ({ x, power: true, kind: 'digital' as Knot, terminal: '', ring: null, first: i === 0 })),
+      name,
+      says,
+      y,
+      power: true,
+      used: true,
+      reserved: false,
+      knots: this.columns()
+        .filter(({ part }) => part && take(part))
+        .map(({ x }, i) => ({ x, power: true, kind: 'digital' as Knot, terminal: '', ring: null, first: i === 0 })),
     });
     const rows = [
       power(`${logicVolts} V`, 'supply', (part) => part.supplyVolts[0] <= logicVolts, HEAD + 10),
@@ -86,26 +151,54 @@ export class PinLedger {
     const used = new Set(this.assignment()?.pins.values() ?? []);
     // Pins in use come first: the rest is what is left to choose from.
     const rank = (pin: Pin): number => (used.has(pin.name) ? 0 : pin.reserved === null ? 1000 : 2000) + order(pin);
-    const signals = [...pins].sort((a, b) => rank(a) - rank(b)).map((pin, i) => {
-      const lines = (this.assignment()?.lines ?? []).filter((line) => this.assignment()?.pins.get(line.id) === pin.name);
-      const knots = lines.flatMap((line) =>
-        line.terminals.map((id) => {
-          const [ref = '', terminal = ''] = id.split('.');
-          return { x: this.columns().find((column) => column.ref === ref)?.x ?? 0, power: false, kind: KNOT[line.signal], terminal, ring: this.worst().get(line.id) ?? this.worst().get(ref) ?? null, first: false };
-        }),
-      );
-      const last = Math.max(0, ...knots.map((knot) => knot.x));
-      return { name: pin.name, says: saysOf(pin), y: HEAD + 10 + (i + 3) * ROW, power: false, used: lines.length > 0, reserved: pin.reserved !== null, knots: knots.map((knot) => ({ ...knot, first: knot.x === last })) };
-    });
+    const signals = [...pins]
+      .sort((a, b) => rank(a) - rank(b))
+      .map((pin, i) => {
+        const lines = (this.assignment()?.lines ?? []).filter((line) => this.assignment()?.pins.get(line.id) === pin.name);
+        const knots = lines.flatMap((line) =>
+          line.terminals.map((id) => {
+            const [ref = '', terminal = ''] = id.split('.');
+            return {
+              x: this.columns().find((column) => column.ref === ref)?.x ?? 0,
+              power: false,
+              kind: KNOT[line.signal],
+              terminal,
+              ring: this.worst().get(line.id) ?? this.worst().get(ref) ?? null,
+              first: false,
+            };
+          }),
+        );
+        const last = Math.max(0, ...knots.map((knot) => knot.x));
+        return {
+          name: pin.name,
+          says: saysOf(pin),
+          y: HEAD + 10 + (i + 3) * ROW,
+          power: false,
+          used: lines.length > 0,
+          reserved: pin.reserved !== null,
+          knots: knots.map((knot) => ({ ...knot, first: knot.x === last })),
+        };
+      });
     return [...rows, ...signals];
   });
-  protected readonly size = computed(() => ({ width: Math.max(420, FIRST_COLUMN + this.columns().length * COLUMN + 34), height: HEAD + (this.board().pins.length + 3) * ROW + 16 }));
-  protected readonly summary = computed(() => `Pin ledger: ${[...(this.assignment()?.pins ?? [])].map(([line, pin]) => `${line} on pin ${pin}`).join(', ') || 'no pin given'}`);
+  protected readonly size = computed(() => ({
+    width: Math.max(420, FIRST_COLUMN + this.columns().length * COLUMN + 34),
+    height: HEAD + (this.board().pins.length + 3) * ROW + 16,
+  }));
+  protected readonly summary = computed(
+    () => `Pin ledger: ${[...(this.assignment()?.pins ?? [])].map(([line, pin]) => `${line} on pin ${pin}`).join(', ') || 'no pin given'}`,
+  );
 }
 
 function saysOf(pin: Pin): string {
   if (pin.reserved) return `kept: ${pin.reserved}`;
-  const can = [pin.can.includes('adc1') ? 'analog' : pin.can.includes('adc2') ? 'analog 2' : '', !pin.can.includes('out') ? 'reads only' : '', pin.can.includes('wake') ? 'wake' : ''].filter(Boolean).join(', ');
+  const can = [
+    pin.can.includes('adc1') ? 'analog' : pin.can.includes('adc2') ? 'analog 2' : '',
+    !pin.can.includes('out') ? 'reads only' : '',
+    pin.can.includes('wake') ? 'wake' : '',
+  ]
+    .filter(Boolean)
+    .join(', ');
   if (pin.strap) return `${pin.strap} at start`;
   if (pin.atStart === 'pulses') return 'pulses at start';
   return can || (pin.can.includes('uart') ? 'serial' : 'digital');

@@ -1,5 +1,17 @@
 import { plan, type BuildSheet } from '@dewpost/contract';
-import { catalogueOf, cautionsOf, checkSheet, energyOf, pinSuits, pointsOfSheet, wiringOf, type Check, type DraftPart, type PartProfile, type SheetDraft } from '@dewpost/core/circuit';
+import {
+  catalogueOf,
+  cautionsOf,
+  checkSheet,
+  energyOf,
+  pinSuits,
+  pointsOfSheet,
+  wiringOf,
+  type Check,
+  type DraftPart,
+  type PartProfile,
+  type SheetDraft,
+} from '@dewpost/core/circuit';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
@@ -9,7 +21,17 @@ import { Api, ApiError, messageOf } from '../data/api';
 import { Icon } from '../parts/icon';
 import { letterOf, PinLedger } from './pin-ledger';
 
-const EMPTY: SheetDraft = { board: 'wifi-dual-38', supply: 'usb', reportSeconds: 60, eventsPerDay: 0, outdoors: false, cableMetres: 0.5, parts: [], fixed: {}, dividers: {} };
+const EMPTY: SheetDraft = {
+  board: 'wifi-dual-38',
+  supply: 'usb',
+  reportSeconds: 60,
+  eventsPerDay: 0,
+  outdoors: false,
+  cableMetres: 0.5,
+  parts: [],
+  fixed: {},
+  dividers: {},
+};
 const SHORTEST = 1;
 const LONGEST = 21_600;
 const KEPT = 'dewpost.sheet-draft';
@@ -38,9 +60,15 @@ export class SheetEditor {
   readonly slug = input('new');
   protected readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
-  protected readonly catalogue = computed(() => (this.profiles.hasValue() ? catalogueOf([...this.profiles.value().boards, ...this.profiles.value().parts, ...this.profiles.value().supplies]) : catalogueOf([])));
+  protected readonly catalogue = computed(() =>
+    this.profiles.hasValue()
+      ? catalogueOf([...this.profiles.value().boards, ...this.profiles.value().parts, ...this.profiles.value().supplies])
+      : catalogueOf([]),
+  );
   protected readonly loaded = computed(() => this.profiles.hasValue() && this.sheets.hasValue());
-  protected readonly problem = computed(() => (this.profiles.error() ? messageOf(this.profiles.error()) : this.sheets.error() ? messageOf(this.sheets.error()) : null));
+  protected readonly problem = computed(() =>
+    this.profiles.error() ? messageOf(this.profiles.error()) : this.sheets.error() ? messageOf(this.sheets.error()) : null,
+  );
   protected readonly before = signal<BuildSheet | null>(null);
   protected readonly name = signal('');
   protected readonly draft = signal<SheetDraft>(EMPTY);
@@ -65,8 +93,12 @@ export class SheetEditor {
     const [board, assignment] = [this.board(), this.assignment()];
     return board && assignment ? wiringOf(this.draft(), board, this.catalogue(), assignment) : [];
   });
-  protected readonly rows = computed(() => this.draft().parts.map((place, i) => ({ place, letter: letterOf(i), profile: this.catalogue().parts.get(place.part) ?? null })));
-  protected readonly price = computed(() => (this.board()?.price ?? 0) + (this.supply()?.price ?? 0) + this.rows().reduce((sum, row) => sum + (row.profile?.price ?? 0), 0));
+  protected readonly rows = computed(() =>
+    this.draft().parts.map((place, i) => ({ place, letter: letterOf(i), profile: this.catalogue().parts.get(place.part) ?? null })),
+  );
+  protected readonly price = computed(
+    () => (this.board()?.price ?? 0) + (this.supply()?.price ?? 0) + this.rows().reduce((sum, row) => sum + (row.profile?.price ?? 0), 0),
+  );
   protected readonly groups = computed(() => {
     const groups = new Map<string, PartProfile[]>();
     for (const part of this.catalogue().parts.values()) groups.set(part.group, [...(groups.get(part.group) ?? []), part]);
@@ -74,7 +106,9 @@ export class SheetEditor {
   });
   protected readonly boards = computed(() => [...this.catalogue().boards.values()]);
   protected readonly supplies = computed(() => [...this.catalogue().supplies.values()]);
-  protected readonly pinsUsed = computed(() => `${this.assignment()?.pins.size ?? 0} of ${this.board()?.pins.filter((pin) => pin.reserved === null).length ?? 0} free pins used`);
+  protected readonly pinsUsed = computed(
+    () => `${this.assignment()?.pins.size ?? 0} of ${this.board()?.pins.filter((pin) => pin.reserved === null).length ?? 0} free pins used`,
+  );
   protected readonly energy = computed(() => energyOf(this.draft(), this.catalogue(), steadyChance()));
   protected readonly bar = computed(() => {
     let x = 0;
@@ -84,13 +118,15 @@ export class SheetEditor {
       return part;
     });
   });
-  protected readonly perDay = computed(() => ((this.energy()?.averageMilliamps ?? 0) * 24));
+  protected readonly perDay = computed(() => (this.energy()?.averageMilliamps ?? 0) * 24);
   protected readonly lines = computed(() =>
     (this.assignment()?.lines ?? []).map((line) => ({
       line,
       pin: this.assignment()?.pins.get(line.id) ?? '',
       kept: this.draft().fixed[line.id] ?? '',
-      suits: (this.board()?.pins ?? []).filter((pin) => pinSuits(this.board() as NonNullable<ReturnType<typeof this.board>>, line, pin)).map((pin) => pin.name),
+      suits: (this.board()?.pins ?? [])
+        .filter((pin) => pinSuits(this.board() as NonNullable<ReturnType<typeof this.board>>, line, pin))
+        .map((pin) => pin.name),
     })),
   );
   /** What reporting less often, or events fewer, would bring: computed, not promised. */
@@ -117,7 +153,9 @@ export class SheetEditor {
       this.past.set([]);
       // What was drawn and not saved survives a reload.
       const kept = localStorage.getItem(`${KEPT}.${this.slug()}`);
-      const { name, draft } = kept ? (JSON.parse(kept) as { name: string; draft: SheetDraft }) : { name: found?.name ?? '', draft: found?.body.draft ?? EMPTY };
+      const { name, draft } = kept
+        ? (JSON.parse(kept) as { name: string; draft: SheetDraft })
+        : { name: found?.name ?? '', draft: found?.body.draft ?? EMPTY };
       this.name.set(name);
       this.draft.set(draft);
     });
@@ -146,21 +184,30 @@ export class SheetEditor {
     if (this.catalogue().parts.get(id)?.output) this.opened.set(ref);
   }
   protected remove(ref: string): void {
-    const without = <V>(record: Record<string, V>): Record<string, V> => Object.fromEntries(Object.entries(record).filter(([id]) => !id.startsWith(`${ref}.`)));
-    this.change({ parts: this.draft().parts.filter((place) => place.ref !== ref), fixed: without(this.draft().fixed), dividers: without(this.draft().dividers) });
+    const without = <V>(record: Record<string, V>): Record<string, V> =>
+      Object.fromEntries(Object.entries(record).filter(([id]) => !id.startsWith(`${ref}.`)));
+    this.change({
+      parts: this.draft().parts.filter((place) => place.ref !== ref),
+      fixed: without(this.draft().fixed),
+      dividers: without(this.draft().dividers),
+    });
   }
   protected loadFor(place: DraftPart): NonNullable<DraftPart['load']> {
     return place.load ?? { name: '', kind: 'resistive', amps: 0.5, safe: 'off', machine: 'none', protectedBy: '' };
   }
   protected setLoad(place: DraftPart, part: Partial<NonNullable<DraftPart['load']>>): void {
-    this.change({ parts: this.draft().parts.map((one) => (one.ref === place.ref ? { ...one, load: { ...this.loadFor(place), ...part } } : one)) });
+    this.change({
+      parts: this.draft().parts.map((one) => (one.ref === place.ref ? { ...one, load: { ...this.loadFor(place), ...part } } : one)),
+    });
   }
   protected keepPin(line: string, pin: string): void {
     const { [line]: _, ...rest } = this.draft().fixed;
     this.change({ fixed: pin === '' ? rest : { ...rest, [line]: pin } });
   }
   /** The interval on a slider of a thousand steps, each the same factor. */
-  protected readonly slider = computed(() => Math.round((1000 * Math.log(this.draft().reportSeconds / SHORTEST)) / Math.log(LONGEST / SHORTEST)));
+  protected readonly slider = computed(() =>
+    Math.round((1000 * Math.log(this.draft().reportSeconds / SHORTEST)) / Math.log(LONGEST / SHORTEST)),
+  );
   protected slide(step: number): void {
     const seconds = SHORTEST * (LONGEST / SHORTEST) ** (step / 1000);
     const steps = [1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600, 900, 1200, 1800, 3600, 7200, 10_800, 21_600];
@@ -170,7 +217,11 @@ export class SheetEditor {
     return formatDuration(seconds * 1000);
   }
   protected life(days: number): string {
-    return days < 90 ? `${formatNumber(days)} days` : days < 2 * 365 ? `${formatNumber(days / DAYS_PER_MONTH)} months` : `${formatNumber(days / 365.25, 1)} years`;
+    return days < 90
+      ? `${formatNumber(days)} days`
+      : days < 2 * 365
+        ? `${formatNumber(days / DAYS_PER_MONTH)} months`
+        : `${formatNumber(days / 365.25, 1)} years`;
   }
   protected number(value: number, decimals = 0): string {
     return formatNumber(value, decimals);
@@ -183,7 +234,9 @@ export class SheetEditor {
   }
   protected csv(): void {
     const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
-    const lines = [['from', 'to', 'colour', 'through'], ...this.wires().map((wire) => [wire.from, wire.to, wire.colour, wire.through])].map((row) => row.map(cell).join(','));
+    const lines = [['from', 'to', 'colour', 'through'], ...this.wires().map((wire) => [wire.from, wire.to, wire.colour, wire.through])].map(
+      (row) => row.map(cell).join(','),
+    );
     const link = document.createElement('a');
     link.href = URL.createObjectURL(new Blob([`${lines.join('\r\n')}\r\n`], { type: 'text/csv' }));
     link.download = `${this.slug() === 'new' ? 'wiring' : this.slug()}.csv`;

@@ -29,7 +29,9 @@ export class Sums {
   private readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
-  protected readonly problem = computed(() => (this.profiles.error() ? messageOf(this.profiles.error()) : this.sheets.error() ? messageOf(this.sheets.error()) : null));
+  protected readonly problem = computed(() =>
+    this.profiles.error() ? messageOf(this.profiles.error()) : this.sheets.error() ? messageOf(this.sheets.error()) : null,
+  );
   protected readonly loaded = computed(() => this.profiles.hasValue() && this.sheets.hasValue());
   protected readonly count = computed(() => this.nodes().length);
 
@@ -50,10 +52,19 @@ export class Sums {
     return this.nodes().map((node) => ({ id: node.id, reportSeconds: node.reportSeconds, points: sent.get(node.id) ?? 1 }));
   });
   protected readonly traffic = computed(() => siteTraffic(this.senders()));
-  protected readonly carriers = computed(() => CARRIERS.map((carrier) => ({ carrier, megabytes: megabytesPerMonth(this.senders(), carrier) })));
-  protected readonly cap = computed(() => againstCap(this.senders(), { posts: this.posts(), windowSeconds: this.windowMinutes() * 60, bytes: this.bytes() }));
+  protected readonly carriers = computed(() =>
+    CARRIERS.map((carrier) => ({ carrier, megabytes: megabytesPerMonth(this.senders(), carrier) })),
+  );
+  protected readonly cap = computed(() =>
+    againstCap(this.senders(), { posts: this.posts(), windowSeconds: this.windowMinutes() * 60, bytes: this.bytes() }),
+  );
   protected readonly delivery = computed(() =>
-    REPEATS.map((sends) => ({ sends, alone: burstDelivery(this.loss() / 100, sends), bursty: burstyDelivery(this.loss() / 100, 2, sends, this.spacing()), crowded: burstyDelivery(this.loss() / 100, 2, sends, 0.01) })),
+    REPEATS.map((sends) => ({
+      sends,
+      alone: burstDelivery(this.loss() / 100, sends),
+      bursty: burstyDelivery(this.loss() / 100, 2, sends, this.spacing()),
+      crowded: burstyDelivery(this.loss() / 100, 2, sends, 0.01),
+    })),
   );
   protected readonly unpriced = computed(() => this.nodes().filter((node) => !this.sheetOf(node.sheet)?.body.draft).length);
   private readonly batches = computed((): Batch[] => {
@@ -65,14 +76,23 @@ export class Sums {
     return [...bySheet].flatMap(([sheet, nodes]): Batch[] => {
       const draft = this.sheetOf(sheet)?.body.draft;
       if (!draft) return [];
-      const items = [catalogue.boards.get(draft.board), catalogue.supplies.get(draft.supply), ...draft.parts.map((place) => catalogue.parts.get(place.part))].filter((one) => one !== undefined);
+      const items = [
+        catalogue.boards.get(draft.board),
+        catalogue.supplies.get(draft.supply),
+        ...draft.parts.map((place) => catalogue.parts.get(place.part)),
+      ].filter((one) => one !== undefined);
       return [{ nodes, items }];
     });
   });
   protected readonly list = computed(() => partsList(this.batches(), this.spares()));
   protected readonly sum = computed(() => this.list().reduce((total, line) => total + line.sum, 0));
   protected readonly against = computed(() =>
-    breakEven(this.sum(), this.count() - this.unpriced(), { unitPrice: this.bought(), yearlyFee: this.fee(), hoursPerNode: this.hours(), hourlyWorth: this.worth() }),
+    breakEven(this.sum(), this.count() - this.unpriced(), {
+      unitPrice: this.bought(),
+      yearlyFee: this.fee(),
+      hoursPerNode: this.hours(),
+      hourlyWorth: this.worth(),
+    }),
   );
 
   protected number(value: number, decimals = 0): string {
@@ -82,7 +102,10 @@ export class Sums {
     return value > 0.9999 ? 'over 99.99 %' : `${formatNumber(value * 100, value > 0.99 ? 2 : 1)} %`;
   }
   protected csv(): void {
-    const rows = [['part', 'quantity', 'price', 'sum'], ...this.list().map((line) => [line.name, String(line.quantity), String(line.price), line.sum.toFixed(2)])];
+    const rows = [
+      ['part', 'quantity', 'price', 'sum'],
+      ...this.list().map((line) => [line.name, String(line.quantity), String(line.price), line.sum.toFixed(2)]),
+    ];
     const text = rows.map((row) => row.map((cell) => `"${cell.replace(/"/g, '""')}"`).join(',')).join('\r\n');
     const link = document.createElement('a');
     link.href = URL.createObjectURL(new Blob([`${text}\r\n`], { type: 'text/csv' }));

@@ -49,7 +49,8 @@ export class Bench {
   private readonly ledger = resource({ loader: () => this.api.call(provision.runs, {}) });
   private readonly runs = computed(() => {
     const newest = new Map<string, Run>();
-    for (const run of [...(this.ledger.hasValue() ? this.ledger.value() : []), ...this.liveRuns()].sort((a, b) => a.id - b.id)) newest.set(run.node, run);
+    for (const run of [...(this.ledger.hasValue() ? this.ledger.value() : []), ...this.liveRuns()].sort((a, b) => a.id - b.id))
+      newest.set(run.node, run);
     for (const run of this.liveRuns()) if ((newest.get(run.node)?.id ?? 0) <= run.id) newest.set(run.node, run);
     return newest;
   });
@@ -59,9 +60,22 @@ export class Bench {
       .filter((node) => node.state !== 'proved' || this.writer.jobs().has(node.id))
       .map((node) => ({ node, job: this.writer.jobs().get(node.id) ?? null, run: this.runs().get(node.id) ?? null })),
   );
-  protected readonly waiting = computed(() => this.rows().filter(({ node, job }) => (node.state === 'planned' || node.state === 'stopped' || (node.state === 'writing' && !job)) && (!job || job.step === 'over')).map(({ node }) => node.id));
+  protected readonly waiting = computed(() =>
+    this.rows()
+      .filter(
+        ({ node, job }) =>
+          (node.state === 'planned' || node.state === 'stopped' || (node.state === 'writing' && !job)) && (!job || job.step === 'over'),
+      )
+      .map(({ node }) => node.id),
+  );
   protected readonly picked = signal<string | null>(null);
-  protected readonly shown = computed(() => this.rows().find(({ node }) => node.id === this.picked()) ?? this.rows().find(({ job }) => job?.failure) ?? this.rows().findLast(({ job }) => job && job.log.length > 0) ?? null);
+  protected readonly shown = computed(
+    () =>
+      this.rows().find(({ node }) => node.id === this.picked()) ??
+      this.rows().find(({ job }) => job?.failure) ??
+      this.rows().findLast(({ job }) => job && job.log.length > 0) ??
+      null,
+  );
   protected readonly network = resource({ loader: () => this.api.call(plan.network, {}) });
   protected readonly networkOpen = signal(false);
   protected readonly networkName = signal('');
@@ -85,7 +99,10 @@ export class Bench {
     if (job?.failure) return 'stopped';
     if (job?.step === 'queued') return job.port === null ? 'waits for a port' : 'begins';
     if (job?.step === 'write') return `${Math.round(job.written * 100)} %`;
-    if (job && job.step !== 'over') return { check: 'asking', digest: 'proving', configure: 'storing', join: 'joining', contact: 'calling', readings: 'first values' }[job.step];
+    if (job && job.step !== 'over')
+      return { check: 'asking', digest: 'proving', configure: 'storing', join: 'joining', contact: 'calling', readings: 'first values' }[
+        job.step
+      ];
     if (node.state === 'written') return 'first values';
     return run?.result === 'stopped' ? 'stopped' : 'not written';
   }

@@ -65,10 +65,11 @@ export class Writer {
       }
       // A port stays open for a moment after its board has joined: what still waits looks again.
       const waits = [...this.jobs().values()].some((one) => one.step === 'queued' && one.port === null);
-      if (waits) this.lookAgain ??= setTimeout(() => {
-        this.lookAgain = null;
-        void this.next();
-      }, 1000);
+      if (waits)
+        this.lookAgain ??= setTimeout(() => {
+          this.lookAgain = null;
+          void this.next();
+        }, 1000);
     } catch (error) {
       this.problem.set(`No port can be used: ${messageOf(error)}`);
     }
@@ -87,14 +88,23 @@ export class Writer {
       this.change(node, { step: 'contact' });
     } catch (error) {
       const failure =
-        error instanceof StepFailure ? { step: error.step, code: error.code, evidence: error.message } : { step: 'check' as const, code: 'other', evidence: messageOf(error) };
+        error instanceof StepFailure
+          ? { step: error.step, code: error.code, evidence: error.message }
+          : { step: 'check' as const, code: 'other', evidence: messageOf(error) };
       this.change(node, { failure, step: 'over' });
       if (run) await this.report(run.id, failure.step, 'failed', null, failure.evidence, failure.code).catch(() => undefined);
       else this.problem.set(failure.evidence);
     }
   }
 
-  private async overSerial(node: string, port: number, run: number, firmware: Firmware, image: Uint8Array, configuration: string): Promise<void> {
+  private async overSerial(
+    node: string,
+    port: number,
+    run: number,
+    firmware: Firmware,
+    image: Uint8Array,
+    configuration: string,
+  ): Promise<void> {
     const bytes = await openStandinPort(port).catch((error: unknown) => {
       throw new StepFailure('check', 'noAnswer', messageOf(error));
     });
@@ -104,7 +114,8 @@ export class Writer {
     try {
       await this.step(run, node, 'check', async () => {
         const identity = identitySchema.parse(JSON.parse(new TextDecoder().decode(await link.request('identify'))));
-        if (image.length > identity.slotBytes) throw new LinkError('tooLarge', `The image has ${image.length} bytes, the slot ${identity.slotBytes}.`);
+        if (image.length > identity.slotBytes)
+          throw new LinkError('tooLarge', `The image has ${image.length} bytes, the slot ${identity.slotBytes}.`);
         return { detail: `${identity.board}, ${identity.hardwareId}`, hardwareId: identity.hardwareId };
       });
       await this.step(run, node, 'write', async () => {
@@ -116,7 +127,9 @@ export class Writer {
         }
         return { detail: `${image.length} bytes, firmware ${firmware.version}` };
       });
-      await this.step(run, node, 'digest', async () => ({ detail: `read back ${new TextDecoder().decode(await link.request('finish')).slice(0, 16)}` }));
+      await this.step(run, node, 'digest', async () => ({
+        detail: `read back ${new TextDecoder().decode(await link.request('finish')).slice(0, 16)}`,
+      }));
       await this.step(run, node, 'configure', async () => {
         await link.request('configure', text.encode(configuration));
         return { detail: 'configuration stored' };
@@ -146,7 +159,12 @@ export class Writer {
     return joined;
   }
 
-  private async step(run: number, node: string, step: BenchStep, act: () => Promise<{ detail: string; hardwareId?: string }>): Promise<void> {
+  private async step(
+    run: number,
+    node: string,
+    step: BenchStep,
+    act: () => Promise<{ detail: string; hardwareId?: string }>,
+  ): Promise<void> {
     this.change(node, { step });
     const begun = performance.now();
     try {
@@ -154,14 +172,26 @@ export class Writer {
       await this.report(run, step, 'done', performance.now() - begun, detail, null, hardwareId);
     } catch (error) {
       if (error instanceof StepFailure) throw error;
-      if (error instanceof LinkError) throw new StepFailure(step, error.code, error.detail ? `${error.message} (${error.detail.slice(0, 80)})` : error.message);
+      if (error instanceof LinkError)
+        throw new StepFailure(step, error.code, error.detail ? `${error.message} (${error.detail.slice(0, 80)})` : error.message);
       if (error instanceof ApiError && error.status === 409) throw new StepFailure(step, 'board-known', error.message);
       throw new StepFailure(step, 'other', messageOf(error));
     }
   }
 
-  private async report(run: number, step: BenchStep, state: 'done' | 'failed', ms: number | null, detail: string, code: string | null, hardwareId?: string): Promise<void> {
-    await this.api.call(provision.step, { params: { id: run }, body: { step, state, ms, detail, code, ...(hardwareId && { hardwareId }) } });
+  private async report(
+    run: number,
+    step: BenchStep,
+    state: 'done' | 'failed',
+    ms: number | null,
+    detail: string,
+    code: string | null,
+    hardwareId?: string,
+  ): Promise<void> {
+    await this.api.call(provision.step, {
+      params: { id: run },
+      body: { step, state, ms, detail, code, ...(hardwareId && { hardwareId }) },
+    });
   }
 
   private put(job: Job): void {

@@ -49,7 +49,9 @@ export class Alerts {
     const now = this.clock.now();
     const quarter = 900_000;
     const first = Math.ceil((now - LANE.span) / quarter) * quarter;
-    return Array.from({ length: 4 }, (_, i) => first + i * quarter).filter((at) => at <= now && this.x(at) >= 18).map((at) => ({ x: this.x(at), text: timeOfDay(at, this.zone()) }));
+    return Array.from({ length: 4 }, (_, i) => first + i * quarter)
+      .filter((at) => at <= now && this.x(at) >= 18)
+      .map((at) => ({ x: this.x(at), text: timeOfDay(at, this.zone()) }));
   });
 
   protected x(at: number): number {
@@ -74,6 +76,8 @@ export class Alerts {
     if (alert.acknowledgedAt !== null) return `seen ${timeOfDay(alert.acknowledgedAt, this.zone())} by ${alert.acknowledgedBy ?? ''}`;
     const delivery = this.deliveries().find((one) => one.alert === alert.id);
     if (!delivery) return 'nobody told';
-    return delivery.state === 'delivered' ? `told ${delivery.message.to} ${timeOfDay(delivery.deliveredAt ?? 0, this.zone(), true)}` : `telling ${delivery.message.to}`;
+    return delivery.state === 'delivered'
+      ? `told ${delivery.message.to} ${timeOfDay(delivery.deliveredAt ?? 0, this.zone(), true)}`
+      : `telling ${delivery.message.to}`;
   }
 }

@@ -31,7 +31,9 @@ export class Relays {
   protected readonly relays = this.store.selectSignal(allRelays.selectEntities);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
   protected readonly outputs = computed(() => this.points().filter((point) => point.kind === 'switched'));
-  protected readonly groups = computed(() => [...Map.groupBy(this.outputs(), (point) => this.nodes()[point.node]?.room ?? '')].map(([room, points]) => ({ room, points })));
+  protected readonly groups = computed(() =>
+    [...Map.groupBy(this.outputs(), (point) => this.nodes()[point.node]?.room ?? '')].map(([room, points]) => ({ room, points })),
+  );
   protected readonly summary = computed(() => {
     const on = this.outputs().filter((point) => this.relays()[point.id]?.state === true).length;
     return `${this.outputs().length} outputs, ${on} on`;

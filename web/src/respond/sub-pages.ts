@@ -6,7 +6,9 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
   imports: [RouterLink, RouterLinkActive],
   template: `<nav class="subs" aria-label="Respond">
     @for (page of pages; track page[0]) {
-      <a [routerLink]="page[0]" routerLinkActive="here" ariaCurrentWhenActive="page" [routerLinkActiveOptions]="{ exact: true }">{{ page[1] }}</a>
+      <a [routerLink]="page[0]" routerLinkActive="here" ariaCurrentWhenActive="page" [routerLinkActiveOptions]="{ exact: true }">{{
+        page[1]
+      }}</a>
     }
   </nav>`,
   host: { style: 'display: contents' },

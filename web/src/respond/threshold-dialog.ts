@@ -14,7 +14,14 @@ import { Selection } from '../shell/selection';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
-  dialogs.open<ThresholdDialog, Threshold | null>(ThresholdDialog, { data: threshold, width: '720px', maxWidth: '96vw', backdropClass: 'scrim', ariaLabelledBy: 'dialog-title', autoFocus: 'first-tabbable' });
+  dialogs.open<ThresholdDialog, Threshold | null>(ThresholdDialog, {
+    data: threshold,
+    width: '720px',
+    maxWidth: '96vw',
+    backdropClass: 'scrim',
+    ariaLabelledBy: 'dialog-title',
+    autoFocus: 'first-tabbable',
+  });
 }
 
 @Component({
@@ -33,9 +40,22 @@ export class ThresholdDialog {
   private readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   private readonly latest = this.store.selectSignal(allLatest.selectEntities);
-  protected readonly choices = computed(() => this.points().filter((point) => point.kind !== 'switched').sort((a, b) => a.node.localeCompare(b.node) || a.id - b.id));
-  protected readonly outputs = computed(() => this.points().filter((point) => point.kind === 'switched').sort((a, b) => a.node.localeCompare(b.node)));
-  private readonly first = computed(() => this.choices().find((point) => this.selection.nodes().has(point.node) && point.name === 'humidity') ?? this.choices().find((point) => this.selection.nodes().has(point.node)) ?? this.choices()[0]);
+  protected readonly choices = computed(() =>
+    this.points()
+      .filter((point) => point.kind !== 'switched')
+      .sort((a, b) => a.node.localeCompare(b.node) || a.id - b.id),
+  );
+  protected readonly outputs = computed(() =>
+    this.points()
+      .filter((point) => point.kind === 'switched')
+      .sort((a, b) => a.node.localeCompare(b.node)),
+  );
+  private readonly first = computed(
+    () =>
+      this.choices().find((point) => this.selection.nodes().has(point.node) && point.name === 'humidity') ??
+      this.choices().find((point) => this.selection.nodes().has(point.node)) ??
+      this.choices()[0],
+  );
 
   protected readonly pointId = linkedSignal(() => this.before?.point ?? this.first()?.id ?? 0);
   protected readonly point = computed(() => this.choices().find((point) => point.id === this.pointId()) ?? null);

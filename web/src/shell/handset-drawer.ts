@@ -56,11 +56,16 @@ export class HandsetDrawer {
   protected becameOf(entry: InboxEntry): string {
     const alert = entry.message.alertId === null ? undefined : this.alerts()[entry.message.alertId];
     if (!alert) return '';
-    const parts = [alert.acknowledgedAt === null ? '' : `acknowledged ${this.at(alert.acknowledgedAt)} by ${alert.acknowledgedBy ?? ''}`, alert.clearedAt === null ? '' : `cleared ${this.at(alert.clearedAt)}`];
+    const parts = [
+      alert.acknowledgedAt === null ? '' : `acknowledged ${this.at(alert.acknowledgedAt)} by ${alert.acknowledgedBy ?? ''}`,
+      alert.clearedAt === null ? '' : `cleared ${this.at(alert.clearedAt)}`,
+    ];
     return parts.filter(Boolean).join(', ');
   }
   protected words(delivery: Delivery): string {
-    return delivery.state === 'failed' ? `given up: ${delivery.error ?? ''}` : `on its way, try ${delivery.attempts + 1}${delivery.error ? `: ${delivery.error}` : ''}`;
+    return delivery.state === 'failed'
+      ? `given up: ${delivery.error ?? ''}`
+      : `on its way, try ${delivery.attempts + 1}${delivery.error ? `: ${delivery.error}` : ''}`;
   }
 
   private async refresh(): Promise<void> {

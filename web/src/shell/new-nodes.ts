@@ -13,7 +13,13 @@ import { StateGlyph } from '../parts/state-glyph';
 
 /** Makes several nodes from one build sheet: names by a pattern with a preview, points and sealed keys follow. */
 export function openNewNodes(dialogs: MatDialog): void {
-  dialogs.open(NewNodesDialog, { width: '928px', maxWidth: '96vw', backdropClass: 'scrim', ariaLabelledBy: 'dialog-title', autoFocus: 'first-tabbable' });
+  dialogs.open(NewNodesDialog, {
+    width: '928px',
+    maxWidth: '96vw',
+    backdropClass: 'scrim',
+    ariaLabelledBy: 'dialog-title',
+    autoFocus: 'first-tabbable',
+  });
 }
 
 @Component({
@@ -37,10 +43,17 @@ export class NewNodesDialog {
   protected readonly pattern = signal('{room}-{n}');
   protected readonly busy = signal(false);
   protected readonly problem = signal<string | null>(null);
-  protected readonly sheetName = computed(() => (this.sheets.hasValue() ? this.sheets.value() : []).find((sheet) => sheet.slug === this.sheetSlug())?.name ?? '');
+  protected readonly sheetName = computed(
+    () => (this.sheets.hasValue() ? this.sheets.value() : []).find((sheet) => sheet.slug === this.sheetSlug())?.name ?? '',
+  );
   protected readonly names = computed(() => {
     const count = Math.max(0, Math.min(200, Math.floor(this.count()) || 0));
-    return namesFromPattern(this.pattern().trim(), count, { room: this.room(), sheet: this.sheetName() }, new Set(this.nodes().map(String)));
+    return namesFromPattern(
+      this.pattern().trim(),
+      count,
+      { room: this.room(), sheet: this.sheetName() },
+      new Set(this.nodes().map(String)),
+    );
   });
   protected readonly stops = computed(() => {
     if (this.room().trim() === '') return 'Choose a room, or type the name of a new one.';
@@ -54,7 +67,9 @@ export class NewNodesDialog {
     this.busy.set(true);
     this.problem.set(null);
     try {
-      await this.api.call(plan.addNodes, { body: { ids: this.names().map((name) => name.name), room: this.room().trim(), buildSheet: this.sheetSlug() } });
+      await this.api.call(plan.addNodes, {
+        body: { ids: this.names().map((name) => name.name), room: this.room().trim(), buildSheet: this.sheetSlug() },
+      });
       this.ref.close();
       await this.router.navigateByUrl('/provision');
     } catch (error) {

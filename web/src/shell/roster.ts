@@ -30,7 +30,9 @@ export class Roster {
   private readonly searchField = viewChild<ElementRef<HTMLInputElement>>('field');
   protected readonly rooms = computed(() => {
     const wanted = this.search().trim().toLowerCase();
-    const found = this.nodes().filter((node) => wanted === '' || [node.id, node.room, node.sheet].some((text) => text.toLowerCase().includes(wanted)));
+    const found = this.nodes().filter(
+      (node) => wanted === '' || [node.id, node.room, node.sheet].some((text) => text.toLowerCase().includes(wanted)),
+    );
     return [...Map.groupBy(found, (node) => node.room)].map(([name, nodes]) => ({ name, nodes }));
   });
   protected readonly mark = markOf;
@@ -41,7 +43,9 @@ export class Roster {
 
   /** Moves the cursor by one; the node is scrolled into sight. */
   step(by: 1 | -1): void {
-    const ids = this.rooms().filter((room) => !this.folded().has(room.name)).flatMap((room) => room.nodes.map((node) => node.id));
+    const ids = this.rooms()
+      .filter((room) => !this.folded().has(room.name))
+      .flatMap((room) => room.nodes.map((node) => node.id));
     const at = ids.indexOf(this.selection.cursor() ?? '');
     const next = ids[at === -1 ? (by === 1 ? 0 : ids.length - 1) : Math.max(0, Math.min(ids.length - 1, at + by))];
     if (!next) return;

@@ -88,7 +88,14 @@ export class Shell {
 
   protected key(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (event.ctrlKey || event.metaKey || event.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || this.dialogs.openDialogs.length > 0) return;
+    if (
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey ||
+      /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) ||
+      this.dialogs.openDialogs.length > 0
+    )
+      return;
     if (localStorage.getItem('dewpost.shortcuts') === 'off' && event.key !== '?') return;
     const stage = STAGES[Number(event.key) - 1];
     const act: Record<string, () => void> = {

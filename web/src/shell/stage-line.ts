@@ -8,7 +8,14 @@ import { selectCounts, selectOpen, worse } from '../data/selectors';
 import { SeverityGlyph } from '../parts/severity-glyph';
 
 export const STAGES = ['plan', 'provision', 'calibrate', 'watch', 'respond', 'upkeep'] as const;
-const WAITS = { plan: 'drafts', provision: 'nodes to write', calibrate: 'due', watch: 'points live', respond: 'alerts open', upkeep: 'due' } as const;
+const WAITS = {
+  plan: 'drafts',
+  provision: 'nodes to write',
+  calibrate: 'due',
+  watch: 'points live',
+  respond: 'alerts open',
+  upkeep: 'due',
+} as const;
 const PITCH = 124;
 
 /** The six stages as stops on one line, in working order, with the count of what waits there. */
@@ -23,12 +30,19 @@ const PITCH = 124;
       }
     </svg>
     @for (stage of stages; track stage; let i = $index) {
-      <a [routerLink]="'/' + stage" [class.here]="here() === i" [attr.aria-current]="here() === i ? 'page' : null" [style.left.px]="40 + i * 124">
+      <a
+        [routerLink]="'/' + stage"
+        [class.here]="here() === i"
+        [attr.aria-current]="here() === i ? 'page' : null"
+        [style.left.px]="40 + i * 124"
+      >
         {{ title(stage) }}
         @if (stage === 'respond' && worst(); as severity) {
           <dp-severity [of]="severity" />
         }
-        <span class="count">{{ counts()[stage] }}<span class="out-of-sight"> {{ waits[stage] }}</span></span>
+        <span class="count"
+          >{{ counts()[stage] }}<span class="out-of-sight"> {{ waits[stage] }}</span></span
+        >
       </a>
     }
   </nav>`,
@@ -51,7 +65,9 @@ export class StageLine {
     { requireSync: true },
   );
   protected readonly here = computed(() => STAGES.findIndex((stage) => this.url().split('?')[0]?.split('/')[1] === stage));
-  protected readonly ticks = Array.from({ length: 30 }, (_, k) => `M${40 + ((k - 2) * PITCH) / 5} 56v-${(k - 2) % 5 === 0 ? 9 : 4}`).join('');
+  protected readonly ticks = Array.from({ length: 30 }, (_, k) => `M${40 + ((k - 2) * PITCH) / 5} 56v-${(k - 2) % 5 === 0 ? 9 : 4}`).join(
+    '',
+  );
 
   constructor() {
     const host = inject<ElementRef<HTMLElement>>(ElementRef);

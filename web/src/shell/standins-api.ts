@@ -11,7 +11,12 @@ export type StandinPortInfo = z.infer<typeof portSchema>;
 
 const mishapsSchema = z.object({
   nodes: z.array(
-    z.object({ node: z.string(), room: z.string(), connected: z.boolean(), mishaps: z.object({ silent: z.boolean(), stuck: z.boolean(), wild: z.boolean() }) }),
+    z.object({
+      node: z.string(),
+      room: z.string(),
+      connected: z.boolean(),
+      mishaps: z.object({ silent: z.boolean(), stuck: z.boolean(), wild: z.boolean() }),
+    }),
   ),
   networks: z.array(z.object({ name: z.string(), down: z.boolean() })),
   ports: z.array(portSchema),
@@ -40,7 +45,11 @@ export class StandinsApi {
     return mishapsSchema.parse(await this.api.fetchJson('/standins/mishaps'));
   }
   async setMishap(wish: MishapWish): Promise<Mishaps> {
-    const answer = await this.api.fetchJson('/standins/mishaps', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(wish) });
+    const answer = await this.api.fetchJson('/standins/mishaps', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(wish),
+    });
     return mishapsSchema.parse(answer);
   }
 }

@@ -5,7 +5,9 @@ const KEPT = 'dewpost.theme';
 /** Light or dark: as the system has it until the person chooses. */
 @Injectable({ providedIn: 'root' })
 export class Theme {
-  readonly dark = signal(localStorage.getItem(KEPT) === null ? matchMedia('(prefers-color-scheme: dark)').matches : localStorage.getItem(KEPT) === 'dark');
+  readonly dark = signal(
+    localStorage.getItem(KEPT) === null ? matchMedia('(prefers-color-scheme: dark)').matches : localStorage.getItem(KEPT) === 'dark',
+  );
 
   apply(): void {
     document.documentElement.dataset['theme'] = this.dark() ? 'dark' : 'light';

@@ -2,7 +2,10 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 const source = readFileSync(join(__dirname, '_tokens.scss'), 'utf8');
-const themes = { light: source.slice(source.indexOf(':root{'), source.indexOf('[data-theme=dark]{')), dark: source.slice(source.indexOf('[data-theme=dark]{')) };
+const themes = {
+  light: source.slice(source.indexOf(':root{'), source.indexOf('[data-theme=dark]{')),
+  dark: source.slice(source.indexOf('[data-theme=dark]{')),
+};
 
 function colour(theme: string, name: string): [number, number, number] {
   const found = new RegExp(`--${name}:#([0-9A-Fa-f]{6})`).exec(theme);
@@ -22,10 +25,32 @@ function contrast(theme: string, front: string, back: string): number {
 
 // WCAG 2.2: 1.4.3 text 4.5:1, 1.4.11 outlines 3:1.
 describe.each(Object.entries(themes))('contrast in the %s theme', (_, theme) => {
-  it.each([['ink', 'panel'], ['ink', 'ground'], ['ink-2', 'panel'], ['ink-2', 'ground'], ['ink-2', 'wash'], ['spruce', 'panel'], ['on-spruce', 'spruce'], ['slate', 'panel'], ['ochre', 'panel'], ['ochre', 'ochre-t'], ['rust', 'rust-t'], ['carmine', 'carmine-t'], ['carmine', 'panel']])('text %s on %s', (front, back) =>
-    expect(contrast(theme, front, back)).toBeGreaterThanOrEqual(4.5),
-  );
-  it.each([['rule', 'panel'], ['rule', 'ground'], ['focus', 'panel'], ['s1', 'panel'], ['s2', 'panel'], ['s3', 'panel'], ['s4', 'panel'], ['s5', 'panel'], ['s6', 'panel'], ['s7', 'panel'], ['s8', 'panel']])('outline %s on %s', (front, back) =>
-    expect(contrast(theme, front, back)).toBeGreaterThanOrEqual(3),
-  );
+  it.each([
+    ['ink', 'panel'],
+    ['ink', 'ground'],
+    ['ink-2', 'panel'],
+    ['ink-2', 'ground'],
+    ['ink-2', 'wash'],
+    ['spruce', 'panel'],
+    ['on-spruce', 'spruce'],
+    ['slate', 'panel'],
+    ['ochre', 'panel'],
+    ['ochre', 'ochre-t'],
+    ['rust', 'rust-t'],
+    ['carmine', 'carmine-t'],
+    ['carmine', 'panel'],
+  ])('text %s on %s', (front, back) => expect(contrast(theme, front, back)).toBeGreaterThanOrEqual(4.5));
+  it.each([
+    ['rule', 'panel'],
+    ['rule', 'ground'],
+    ['focus', 'panel'],
+    ['s1', 'panel'],
+    ['s2', 'panel'],
+    ['s3', 'panel'],
+    ['s4', 'panel'],
+    ['s5', 'panel'],
+    ['s6', 'panel'],
+    ['s7', 'panel'],
+    ['s8', 'panel'],
+  ])('outline %s on %s', (front, back) => expect(contrast(theme, front, back)).toBeGreaterThanOrEqual(3));
 });

@@ -23,7 +23,9 @@ export class NodeLogPage {
   private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly nodes = this.store.selectSignal(allNodes.selectAll);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
-  protected readonly shown = computed(() => this.nodes().find((node) => node.id === (this.node() ?? [...this.selection.nodes()].at(-1))) ?? this.nodes()[0] ?? null);
+  protected readonly shown = computed(
+    () => this.nodes().find((node) => node.id === (this.node() ?? [...this.selection.nodes()].at(-1))) ?? this.nodes()[0] ?? null,
+  );
   protected readonly log = resource({
     params: () => this.shown()?.id,
     loader: ({ params }) => this.api.call(plan.nodeLog, { params: { id: params } }),

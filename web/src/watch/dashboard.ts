@@ -75,13 +75,26 @@ export class DashboardPage implements OnDestroy {
   protected readonly traced = computed(() => {
     const nodes = [...new Set(this.shown().map((point) => point.node))];
     const alarmed = this.shown().find((point) => this.severities().has(point.id))?.node;
-    return nodes.find((node) => this.selection.nodes().has(node)) ?? alarmed ?? nodes.find((node) => this.nodes()[node]?.heardAt !== null) ?? nodes[0] ?? null;
+    return (
+      nodes.find((node) => this.selection.nodes().has(node)) ??
+      alarmed ??
+      nodes.find((node) => this.nodes()[node]?.heardAt !== null) ??
+      nodes[0] ??
+      null
+    );
   });
   protected readonly groups = computed(() => {
     const byRoom = Map.groupBy(this.shown(), (point) => this.nodes()[point.node]?.room ?? '');
     return [...byRoom].map(([room, points]) => ({ room, points }));
   });
-  protected readonly series = computed(() => seriesOf(this.shown().filter((point) => point.node === this.traced()), false), { equal: (a, b) => a.map((s) => s.id).join() === b.map((s) => s.id).join() });
+  protected readonly series = computed(
+    () =>
+      seriesOf(
+        this.shown().filter((point) => point.node === this.traced()),
+        false,
+      ),
+    { equal: (a, b) => a.map((s) => s.id).join() === b.map((s) => s.id).join() },
+  );
   protected readonly bands = computed(() => {
     const mine = this.shown().filter((point) => point.node === this.traced());
     return bandsOf(mine, this.everyThreshold());
@@ -90,7 +103,10 @@ export class DashboardPage implements OnDestroy {
     history: async (id, from, to) => {
       const point = this.points()[id];
       if (!point) return [];
-      const history = await this.api.call(watch.history, { params: { node: point.node, point: point.name }, query: { from: String(from), to: String(to), max: 1600 } });
+      const history = await this.api.call(watch.history, {
+        params: { node: point.node, point: point.name },
+        query: { from: String(from), to: String(to), max: 1600 },
+      });
       return history.readings;
     },
     listen: (take) => {
@@ -98,8 +114,16 @@ export class DashboardPage implements OnDestroy {
       return () => subscription.unsubscribe();
     },
   };
-  protected readonly waiting = computed(() => this.alerts().filter((alert) => alert.acknowledgedAt === null && !alert.earlier).slice(0, 12));
-  protected readonly before = computed(() => this.alerts().filter((alert) => alert.acknowledgedAt !== null || alert.earlier).slice(0, 30));
+  protected readonly waiting = computed(() =>
+    this.alerts()
+      .filter((alert) => alert.acknowledgedAt === null && !alert.earlier)
+      .slice(0, 12),
+  );
+  protected readonly before = computed(() =>
+    this.alerts()
+      .filter((alert) => alert.acknowledgedAt !== null || alert.earlier)
+      .slice(0, 30),
+  );
 
   ngOnDestroy(): void {
     this.restarts.unsubscribe();
@@ -125,7 +149,9 @@ export class DashboardPage implements OnDestroy {
   protected told(alert: number): string {
     const delivery = this.deliveries().find((one) => one.alert === alert);
     if (!delivery) return 'Nobody told: there is no route.';
-    return delivery.state === 'delivered' ? `Told: ${delivery.message.to}, ${this.at(delivery.deliveredAt ?? 0)}` : `Telling ${delivery.message.to}`;
+    return delivery.state === 'delivered'
+      ? `Told: ${delivery.message.to}, ${this.at(delivery.deliveredAt ?? 0)}`
+      : `Telling ${delivery.message.to}`;
   }
   protected number(value: number | null, point: number | null): string {
     const known = point === null ? undefined : this.points()[point];

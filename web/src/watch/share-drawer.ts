@@ -32,11 +32,17 @@ export class ShareDrawer {
   protected readonly problem = signal<string | null>(null);
   protected readonly asking = signal<number | null>(null);
   private readonly shares = resource({ loader: () => this.api.call(watch.shares, {}) });
-  protected readonly inUse = computed(() => (this.shares.hasValue() ? this.shares.value() : []).filter((share) => share.revokedAt === null && share.endsAt > Date.now() && share.dashboard === this.dashboard().slug));
+  protected readonly inUse = computed(() =>
+    (this.shares.hasValue() ? this.shares.value() : []).filter(
+      (share) => share.revokedAt === null && share.endsAt > Date.now() && share.dashboard === this.dashboard().slug,
+    ),
+  );
 
   protected async make(): Promise<void> {
     try {
-      const { share, token } = await this.api.call(watch.share, { body: { dashboard: this.dashboard().slug, label: this.label(), days: this.days() } });
+      const { share, token } = await this.api.call(watch.share, {
+        body: { dashboard: this.dashboard().slug, label: this.label(), days: this.days() },
+      });
       this.made.set({ share, address: `${location.origin}/s#${token}` });
       this.copied.set(false);
       this.label.set('');
@@ -47,7 +53,10 @@ export class ShareDrawer {
     }
   }
   protected async take(): Promise<void> {
-    await navigator.clipboard.writeText(this.made()?.address ?? '').then(() => this.copied.set(true), () => this.problem.set('The browser did not let the link be copied: select it and copy it by hand.'));
+    await navigator.clipboard.writeText(this.made()?.address ?? '').then(
+      () => this.copied.set(true),
+      () => this.problem.set('The browser did not let the link be copied: select it and copy it by hand.'),
+    );
   }
   protected async end(share: Share): Promise<void> {
     try {

@@ -36,11 +36,16 @@ export class Shared implements OnDestroy {
   protected readonly latest = computed(() => new Map((this.seen()?.latest ?? []).map((one) => [one.point, one])));
   protected readonly relays = computed(() => new Map((this.seen()?.relays ?? []).map((one) => [one.point, one])));
   protected readonly open = computed(() => (this.seen()?.alerts ?? []).filter((alert) => alert.clearedAt === null));
-  protected readonly groups = computed(() => [...Map.groupBy(this.seen()?.points ?? [], (point) => point.room)].map(([room, points]) => ({ room, points })));
-  protected readonly series = computed(() => seriesOf([...(this.seen()?.points ?? [])].slice(0, 4), false), { equal: (a, b) => a.map((s) => s.id).join() === b.map((s) => s.id).join() });
+  protected readonly groups = computed(() =>
+    [...Map.groupBy(this.seen()?.points ?? [], (point) => point.room)].map(([room, points]) => ({ room, points })),
+  );
+  protected readonly series = computed(() => seriesOf([...(this.seen()?.points ?? [])].slice(0, 4), false), {
+    equal: (a, b) => a.map((s) => s.id).join() === b.map((s) => s.id).join(),
+  });
   protected readonly bands = computed(() => bandsOf((this.seen()?.points ?? []).slice(0, 4), this.seen()?.thresholds ?? []));
   protected readonly source: TraceSource = {
-    history: async (id, from, to) => (await this.api.call(watch.sharedHistory, { params: { id }, query: { from: String(from), to: String(to), max: 1600 } })).readings,
+    history: async (id, from, to) =>
+      (await this.api.call(watch.sharedHistory, { params: { id }, query: { from: String(from), to: String(to), max: 1600 } })).readings,
     listen: (take) => {
       const subscription = this.readings.subscribe(take);
       return () => subscription.unsubscribe();
@@ -57,7 +62,9 @@ export class Shared implements OnDestroy {
   }
 
   protected severity(point: SharedPoint) {
-    return this.open().filter((alert) => alert.point === point.id).reduce<ReturnType<typeof worse> | null>((worst, alert) => worse(worst, alert.severity), null);
+    return this.open()
+      .filter((alert) => alert.point === point.id)
+      .reduce<ReturnType<typeof worse> | null>((worst, alert) => worse(worst, alert.severity), null);
   }
   protected limits(point: SharedPoint) {
     return (this.seen()?.thresholds ?? []).filter((threshold) => threshold.point === point.id).map(limitOf);
@@ -68,7 +75,21 @@ export class Shared implements OnDestroy {
   }
   protected relay(point: SharedPoint) {
     const relay = this.relays().get(point.id);
-    return relay ? { ...relay, since: null, result: null, reason: null, heldUntil: null, askedBy: null, askedFor: null, endsAt: null, offAt: null, leaseUntil: null, renewing: true } : null;
+    return relay
+      ? {
+          ...relay,
+          since: null,
+          result: null,
+          reason: null,
+          heldUntil: null,
+          askedBy: null,
+          askedFor: null,
+          endsAt: null,
+          offAt: null,
+          leaseUntil: null,
+          renewing: true,
+        }
+      : null;
   }
   protected at(ms: number): string {
     return timeOfDay(ms, this.seen()?.site.timezone ?? 'UTC');
@@ -138,7 +159,8 @@ export class Shared implements OnDestroy {
       switch (event.type) {
         case 'readings': {
           const latest = new Map(before.latest.map((one) => [one.point, one]));
-          for (const [point, at, value, quality, reason] of event.readings) latest.set(point, nextLatest(latest.get(point), { point, at, value, quality, reason }));
+          for (const [point, at, value, quality, reason] of event.readings)
+            latest.set(point, nextLatest(latest.get(point), { point, at, value, quality, reason }));
           return { ...before, latest: [...latest.values()] };
         }
         case 'alert':

@@ -3,18 +3,33 @@ import type { StaffLimit } from '../parts/staff';
 import type { TraceBand, TraceSeries } from '../parts/trace';
 
 /** A threshold as a staff draws it. */
-export const limitOf = ({ side, setpoint, clearLevel, severity }: Pick<Threshold, 'side' | 'setpoint' | 'clearLevel' | 'severity'>): StaffLimit => ({ side, setpoint, clearLevel, severity });
+export const limitOf = ({
+  side,
+  setpoint,
+  clearLevel,
+  severity,
+}: Pick<Threshold, 'side' | 'setpoint' | 'clearLevel' | 'severity'>): StaffLimit => ({ side, setpoint, clearLevel, severity });
 
 /** The series of a trace: all measured and derived points, humidity scales above temperatures. */
-export function seriesOf(points: readonly (Pick<Point, 'id' | 'label' | 'kind' | 'unit'> & { node?: string })[], many: boolean): TraceSeries[] {
+export function seriesOf(
+  points: readonly (Pick<Point, 'id' | 'label' | 'kind' | 'unit'> & { node?: string })[],
+  many: boolean,
+): TraceSeries[] {
   return points
     .filter((point) => point.kind !== 'switched')
     .sort((a, b) => Number(b.unit === '%') - Number(a.unit === '%'))
-    .map((point) => ({ id: point.id, unit: point.unit, label: many && point.node ? `${point.node} ${point.label.toLowerCase()}` : point.label }));
+    .map((point) => ({
+      id: point.id,
+      unit: point.unit,
+      label: many && point.node ? `${point.node} ${point.label.toLowerCase()}` : point.label,
+    }));
 }
 
 /** The bands of a trace: the thresholds of its points, where one point a unit makes it clear whose they are. */
-export function bandsOf(points: readonly Pick<Point, 'id' | 'unit'>[], thresholds: readonly Pick<Threshold, 'point' | 'side' | 'setpoint' | 'severity'>[]): TraceBand[] {
+export function bandsOf(
+  points: readonly Pick<Point, 'id' | 'unit'>[],
+  thresholds: readonly Pick<Threshold, 'point' | 'side' | 'setpoint' | 'severity'>[],
+): TraceBand[] {
   const units = new Map(points.map((point) => [point.id, point.unit]));
   return thresholds.flatMap(({ point, side, setpoint, severity }) => {
     const unit = units.get(point);
