@@ -1,10 +1,10 @@
-const clampUnit = (x: number): number => Math.max(-1, Math.min(1, x));
-
 /** Filled share of a lying cylinder at a level of `levelShare` of its diameter, 0 to 1. */
 export function lyingCylinderShare(levelShare: number): number {
   const h = Math.max(0, Math.min(1, levelShare));
-  const r = 0.5;
-  return (r * r * Math.acos(clampUnit((r - h) / r)) - (r - h) * Math.sqrt(Math.max(0, 2 * r * h - h * h))) / (Math.PI * r * r);
+  if (h > 0.5) return 1 - lyingCylinderShare(1 - h);
+  // Half the angle that the surface subtends, by the arc sine: the arc cosine loses half its digits when nearly empty.
+  const angle = 2 * Math.asin(Math.sqrt(h));
+  return (angle - (1 - 2 * h) * 2 * Math.sqrt(h * (1 - h))) / Math.PI;
 }
 
 /** Litres in a lying cylinder, measures in metres. */

@@ -4,6 +4,7 @@ import { Store } from '@ngrx/store';
 import { Subject } from 'rxjs';
 import { Api, ApiError, messageOf } from './api';
 import { LiveConnection, type LiveMessage } from './live-connection';
+import { openLiveWorker } from './live-worker-port';
 import { LiveActions } from './live.actions';
 import type { FromTab } from './live.worker';
 
@@ -87,7 +88,7 @@ export class LiveFeed {
         else connection.stop();
       };
     } else {
-      const worker = new SharedWorker(new URL('./live.worker', import.meta.url), { type: 'module', name: 'dewpost-live' });
+      const worker = openLiveWorker();
       worker.port.onmessage = ({ data }: MessageEvent<LiveMessage>) => take(data);
       send = (message) => worker.port.postMessage(message);
     }

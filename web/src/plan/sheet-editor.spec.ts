@@ -1,0 +1,115 @@
+import { ComponentFixture, TestBed } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import { profileSchema, type SheetDraft } from '@dewpost/core/circuit';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Api } from '../data/api';
+import { SheetEditor } from './sheet-editor';
+
+const read = (kind: string): unknown[] => {
+  const folder = join(__dirname, '../../../catalogue', kind);
+  return readdirSync(folder).map((file) => profileSchema.parse(JSON.parse(readFileSync(join(folder, file), 'utf8'))));
+};
+const catalogue = { boards: read('boards'), parts: read('parts'), supplies: read('supplies'), own: [] };
+
+/** What the test touches of the component. */
+interface Inside {
+  draft(): SheetDraft;
+  add(part: string): void;
+  remove(ref: string): void;
+  undo(): void;
+  rename(name: string): void;
+  change(part: Partial<SheetDraft>): void;
+  slide(step: number): void;
+  save(): Promise<void>;
+  wrong(): { id: string; fix?: { draft: SheetDraft } }[];
+  replace(draft: SheetDraft): void;
+}
+
+describe('the sheet editor', () => {
+  let fixture: ComponentFixture<SheetEditor>;
+  let saved: { name: string; draft: SheetDraft }[];
+  const inside = (): Inside => fixture.componentInstance as unknown as Inside;
+  const text = (): string => (fixture.nativeElement as HTMLElement).textContent ?? '';
+  const start = async (slug: string): Promise<void> => {
+    fixture = TestBed.createComponent(SheetEditor);
+    fixture.componentRef.setInput('slug', slug);
+    await fixture.whenStable();
+  };
+
+  beforeEach(() => {
+    localStorage.clear();
+    saved = [];
+    TestBed.configureTestingModule({
+      providers: [
+        provideRouter([{ path: '**', component: SheetEditor }]),
+        {
+          provide: Api,
+          useValue: {
+            call: (endpoint: { path: string; method: string }, input: { body?: { name: string; draft: SheetDraft } }) => {
+              if (endpoint.path.endsWith('/catalogue')) return Promise.resolve(catalogue);
+              if (endpoint.method === 'get') return Promise.resolve([]);
+              if (input.body) saved.push(input.body);
+              return Promise.resolve({ slug: 'new', name: input.body?.name, version: saved.length, nodes: 0, behind: 0, body: {} });
+            },
+          },
+        },
+      ],
+    });
+  });
+
+  it('names parts by themselves, finds their pins and takes a change back', async () => {
+    await start('new');
+    for (const part of ['climate-i2c', 'climate-i2c', 'relay-1']) inside().add(part);
+    await fixture.whenStable();
+    expect(
+      inside()
+        .draft()
+        .parts.map((place) => place.ref),
+    ).toEqual(['climate', 'climate-2', 'relay']);
+    expect(text()).toMatch(/0x44/);
+    expect(text()).toMatch(/0x45/);
+    expect(text()).toMatch(/What does it switch\?/);
+    inside().remove('climate-2');
+    inside().undo();
+    expect(inside().draft().parts).toHaveLength(3);
+  });
+  it('keeps what was drawn and named through a reload, and lets it go once it is saved', async () => {
+    await start('new');
+    inside().rename('Loft post');
+    inside().add('soil-analog');
+    await start('new');
+    expect([text().includes('Capacitive soil probe, analog'), inside().draft().parts.length]).toEqual([true, 1]);
+    await inside().save();
+    expect(saved).toEqual([{ name: 'Loft post', draft: inside().draft() }]);
+    expect(localStorage.getItem('dewpost.sheet-draft.new')).toBeNull();
+  });
+  it('takes the fix of a failing check with one click', async () => {
+    await start('new');
+    inside().change({ board: 'wifi-dual-bare', supply: 'lithium-ion' });
+    inside().add('battery-divider');
+    await fixture.whenStable();
+    const button = [...(fixture.nativeElement as HTMLElement).querySelectorAll('button')].find((one) =>
+      one.textContent?.includes('Add the divider'),
+    )!;
+    button.click();
+    await fixture.whenStable();
+    expect(
+      inside()
+        .wrong()
+        .some((check) => check.id === 'adc-range'),
+    ).toBe(false);
+    expect(Object.keys(inside().draft().dividers)).toEqual(['battery.signal']);
+    expect(text()).toMatch(/the battery lasts/);
+  });
+  it('moves the interval over round values from a second to six hours', async () => {
+    await start('new');
+    const values = [0, 250, 500, 750, 1000].map((step) => {
+      inside().slide(step);
+      return inside().draft().reportSeconds;
+    });
+    expect(values[0]).toBe(1);
+    expect(values.at(-1)).toBe(21_600);
+    expect([...values].sort((a, b) => a - b)).toEqual(values);
+  });
+});
