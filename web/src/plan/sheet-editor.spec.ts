@@ -1,4 +1,4 @@
-import { ComponentFixture, TestBed } from '@angular/core/testing';
+import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import { profileSchema, type SheetDraft } from '@dewpost/core/circuit';
 import { readdirSync, readFileSync } from 'node:fs';
