@@ -70,7 +70,17 @@ export async function startServer(config: Config): Promise<RunningServer> {
   const nodes = new Nodes({ database, registry, engine, hub });
   const runs = new Runs({ database, registry, hub, vault, config, mqttPort: () => broker?.port ?? config.mqttPort });
   nodes.onHello = (node) => runs.contact(node);
-  const intake = new Intake({ database, registry, engine, log, onProved: (trx, node) => runs.proved(trx, node) }, log);
+  const intake = new Intake(
+    {
+      database,
+      registry,
+      engine,
+      log,
+      refused: (node, why) => nodes.log(node, 'refused', why),
+      onProved: (trx, node) => runs.proved(trx, node),
+    },
+    log,
+  );
 
   broker = await startBroker(
     { bind: config.bind, port: config.mqttPort, connectionsPerAddress: config.connectionsPerAddress, log },

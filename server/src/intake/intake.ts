@@ -15,6 +15,8 @@ interface Waiting {
 /** The sender has to be let go unacknowledged: too much is waiting, or the database does not answer. */
 export class PressureError extends Error {}
 
+const POISON = 'the database cannot hold this message: check its names and values';
+
 const sqlState = (error: unknown): string => {
   const code = (error as { code?: unknown }).code;
   return typeof code === 'string' ? code : '';
@@ -116,11 +118,13 @@ export class Intake {
           return;
         }
         if (poison) {
-          this.log.error({ err: error, node: batch[0]?.received.node.name }, 'a message the database cannot hold was refused');
-          batch[0]?.resolve({
-            ...emptyVerdict(),
-            refused: [{ point: null, why: 'the database cannot hold this message: check its names and values' }],
-          });
+          const node = batch[0]?.received.node;
+          this.log.error({ err: error, node: node?.name }, 'a message the database cannot hold was refused');
+          if (node)
+            await this.parts
+              .refused(node, POISON)
+              .catch((failure: unknown) => this.log.error({ err: failure }, 'a log line was not written'));
+          batch[0]?.resolve({ ...emptyVerdict(), refused: [{ point: null, why: POISON }] });
           return;
         }
         this.log.error({ err: error, attempt }, 'a batch could not be stored; it is held and tried again');

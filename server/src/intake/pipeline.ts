@@ -19,6 +19,8 @@ export interface PipelineParts {
   registry: Registry;
   engine: Engine;
   log: Logger;
+  /** A line on the node's log page about something that was refused. */
+  refused(node: NodeEntry, why: string): Promise<void>;
   /** A node has been proved by its first good readings. */
   onProved(trx: Transaction, node: NodeEntry): Promise<void>;
 }

@@ -1,0 +1,151 @@
+import { TestBed } from '@angular/core/testing';
+import { ANSWER, decodeChunk, decodeFrame, encodeFrame, FRAME, SlipDecoder, STATUS, type BytePort } from '@dewpost/core/serial';
+import { Api } from '../data/api';
+import { StandinsApi } from '../shell/standins-api';
+import { Writer } from './writer';
+
+const IMAGE = Uint8Array.from({ length: 3000 }, (_, i) => i % 251);
+const text = (value: unknown): Uint8Array => new TextEncoder().encode(typeof value === 'string' ? value : JSON.stringify(value));
+
+/** A board of the test's own: answers every request, or what it was told to answer instead. */
+class Board {
+  readonly written = new Uint8Array(IMAGE.length);
+  configuration = '';
+  closed = false;
+  private listener: (bytes: Uint8Array) => void = () => undefined;
+  private lost: (why: string) => void = () => undefined;
+  private readonly decoder = new SlipDecoder();
+  constructor(private readonly how: { digest?: 'mismatch'; join?: string; unplugAt?: number }) {}
+
+  readonly port: BytePort = {
+    write: (bytes) => {
+      for (const packet of this.decoder.push(bytes)) queueMicrotask(() => this.take(packet));
+    },
+    onBytes: (listener) => (this.listener = listener),
+    onClosed: (listener) => (this.lost = listener),
+    close: () => (this.closed = true),
+  };
+
+  private take(packet: Uint8Array): void {
+    const frame = decodeFrame(packet)!;
+    const answer = (status: number, rest: Uint8Array = new Uint8Array()): void =>
+      this.listener(encodeFrame({ kind: frame.kind | ANSWER, sequence: frame.sequence, payload: Uint8Array.from([status, ...rest]) }));
+    switch (frame.kind) {
+      case FRAME.identify:
+        return answer(STATUS.ok, text({ hardwareId: 'dw-test', board: 'a board', loader: '1', slotBytes: 100_000 }));
+      case FRAME.chunk: {
+        const chunk = decodeChunk(frame.payload)!;
+        if (this.how.unplugAt !== undefined && chunk.offset >= this.how.unplugAt) return this.lost('unplugged');
+        this.written.set(chunk.bytes, chunk.offset);
+        return answer(STATUS.ok);
+      }
+      case FRAME.finish:
+        return this.how.digest ? answer(STATUS.digestMismatch, text('beef')) : answer(STATUS.ok, text('abcd'));
+      case FRAME.configure:
+        this.configuration = new TextDecoder().decode(frame.payload);
+        return answer(STATUS.ok);
+      case FRAME.restart: {
+        answer(STATUS.ok);
+        const code = this.how.join ?? 'joined';
+        this.listener(
+          encodeFrame({
+            kind: FRAME.log,
+            sequence: 0,
+            payload: text({ ms: 5, tag: 'join', text: code === 'joined' ? 'joined wrenfold-nodes' : 'refused', code }),
+          }),
+        );
+        return;
+      }
+      default:
+        return answer(STATUS.ok);
+    }
+  }
+}
+
+let boards: Board[];
+jest.mock('./standin-port', () => ({ openStandinPort: (id: number) => Promise.resolve(boards[id - 1]!.port) }));
+
+interface Step {
+  step: string;
+  state: string;
+  code: string | null;
+  hardwareId?: string;
+}
+
+describe('the bench’s writer', () => {
+  let steps: Map<number, Step[]>;
+  let openPorts: Set<number>;
+  const begin = (): Writer => {
+    steps = new Map();
+    openPorts = new Set();
+    globalThis.fetch = jest.fn(() => Promise.resolve({ arrayBuffer: () => Promise.resolve(IMAGE.buffer) })) as unknown as typeof fetch;
+    let runs = 0;
+    TestBed.configureTestingModule({
+      providers: [
+        {
+          provide: StandinsApi,
+          useValue: { ports: () => Promise.resolve(boards.map((_, i) => ({ id: i + 1, mishap: 'none', open: openPorts.has(i + 1) }))) },
+        },
+        {
+          provide: Api,
+          useValue: {
+            call: (endpoint: { path: string; method: string }, input: { body?: { node: string } & Step; params?: { id: number } }) => {
+              if (endpoint.path.endsWith('/firmware'))
+                return Promise.resolve([{ id: 'f', version: '1.0.0', board: 'a board', bytes: IMAGE.length, sha256: 'ab'.repeat(32) }]);
+              if (endpoint.path.endsWith('/steps')) {
+                const id = input.params!.id;
+                steps.set(id, [...(steps.get(id) ?? []), input.body!]);
+                return Promise.resolve({});
+              }
+              return Promise.resolve({ run: { id: ++runs }, configuration: { node: input.body!.node, key: 'secret' } });
+            },
+          },
+        },
+      ],
+    });
+    return TestBed.inject(Writer);
+  };
+  const until = async (check: () => boolean): Promise<void> => {
+    for (let i = 0; i < 400 && !check(); i++) await new Promise((resolve) => setTimeout(resolve, 10));
+    expect(check()).toBe(true);
+  };
+  const told = (run: number): string[] =>
+    (steps.get(run) ?? []).map((step) => `${step.step} ${step.state}${step.code ? ` ${step.code}` : ''}`);
+
+  it('writes every byte, hands over the configuration, and reports each step; contact is the server’s to see', async () => {
+    boards = [new Board({})];
+    const writer = begin();
+    await writer.write(['proving-1']);
+    await until(() => writer.jobs().get('proving-1')?.step === 'contact');
+    expect(boards[0]!.written).toEqual(IMAGE);
+    expect(JSON.parse(boards[0]!.configuration)).toEqual({ node: 'proving-1', key: 'secret' });
+    expect(told(1)).toEqual(['check done', 'write done', 'digest done', 'configure done', 'join done']);
+    expect(steps.get(1)![0]!.hardwareId).toBe('dw-test');
+    expect(JSON.stringify([...writer.jobs().values()].map((job) => job.log))).not.toContain('secret');
+  });
+  it('ends at the step that failed, with the code that names the cause', async () => {
+    boards = [new Board({ digest: 'mismatch' }), new Board({ join: 'wrong-passphrase' }), new Board({ unplugAt: 2048 })];
+    const writer = begin();
+    await writer.write(['a', 'b', 'c']);
+    await until(() => [...writer.jobs().values()].every((job) => job.failure !== null));
+    expect([1, 2, 3].map((run) => told(run).at(-1))).toEqual([
+      'digest failed digestMismatch',
+      'join failed wrong-passphrase',
+      'write failed portLost',
+    ]);
+    expect(writer.jobs().get('a')!.failure!.evidence).toMatch(/beef/);
+  });
+  it('nodes wait for a port that is still open and take it once it is free', async () => {
+    boards = [new Board({})];
+    const writer = begin();
+    openPorts.add(1);
+    await writer.write(['late-1', 'late-2']);
+    expect([...writer.jobs().values()].map((job) => [job.step, job.port])).toEqual([
+      ['queued', null],
+      ['queued', null],
+    ]);
+    openPorts.delete(1);
+    await until(() => [...writer.jobs().values()].every((job) => job.step === 'contact'));
+    expect(told(2).at(-1)).toBe('join done');
+  }, 15_000);
+});
