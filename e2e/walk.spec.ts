@@ -268,7 +268,7 @@ describe('the whole slice, by hand', () => {
     expect(await page.$eval('.sums', (one) => (one as HTMLElement).innerText)).toMatch(/180\.0 a minute/);
     await go('/plan', 'Bed soil');
     await press(page, 'New nodes');
-    await page.waitForSelector('#n-sheet');
+    await page.waitForSelector('#n-sheet option');
     expect(await page.$$eval('#n-sheet option', (all) => all.map((one) => one.textContent))).toEqual(
       expect.arrayContaining([expect.stringContaining('Bed soil')]),
     );

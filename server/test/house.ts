@@ -192,7 +192,10 @@ export async function openHouse(environment: Record<string, string> = {}): Promi
   await loadScenario(database, makeVault(secretFile(dataDirectory, 'secret.key')), readScenario(QUICK), { host: '127.0.0.1', port: 1 });
   await addAccount(database, 'millwright', 'maker', 'a long password');
   await addAccount(database, 'baker', 'keeper', 'a long password');
-  const server = await startServer(config);
+  const running = await startServer(config);
+  let stopped: Promise<void> | null = null;
+  // A test may stop the server itself; it ends once.
+  const server: RunningServer = { ...running, close: () => (stopped ??= running.close()) };
   const signIn = async (name: string): Promise<Visitor> => {
     const visitor = new Visitor(server.url);
     const answer = await visitor.post('/api/v1/session', { name, password: 'a long password' });

@@ -3,12 +3,12 @@ import { join } from 'node:path';
 
 const source = readFileSync(join(__dirname, '_tokens.scss'), 'utf8');
 const themes = {
-  light: source.slice(source.indexOf(':root{'), source.indexOf('[data-theme=dark]{')),
-  dark: source.slice(source.indexOf('[data-theme=dark]{')),
+  light: source.slice(source.indexOf(':root {'), source.indexOf("[data-theme='dark'] {")),
+  dark: source.slice(source.indexOf("[data-theme='dark'] {")),
 };
 
 function colour(theme: string, name: string): [number, number, number] {
-  const found = new RegExp(`--${name}:#([0-9A-Fa-f]{6})`).exec(theme);
+  const found = new RegExp(`--${name}:\\s*#([0-9A-Fa-f]{6})`).exec(theme);
   if (!found?.[1]) throw new Error(`no colour --${name}`);
   const value = parseInt(found[1], 16);
   return [value >> 16, (value >> 8) & 255, value & 255];
