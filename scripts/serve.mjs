@@ -1,6 +1,7 @@
 // npm run serve: Dew Post alone, without demo or stand-ins, on the database named by DATABASE_URL.
+import { spawn } from 'node:child_process';
 import { buildStale, ensurePackages } from './lib/prepare.mjs';
-import { run, SERVER } from './lib/run.mjs';
+import { root, SERVER } from './lib/run.mjs';
 
 if (!process.env.DATABASE_URL) {
   console.error(
@@ -12,6 +13,7 @@ await ensurePackages();
 await buildStale();
 const env = { ...process.env };
 for (const name of ['DEWPOST_STANDINS_URL', 'DEWPOST_DEMO']) delete env[name];
-// Ctrl-C reaches the server too; wait for it to end by itself.
-process.on('SIGINT', () => undefined);
-await run(process.execPath, SERVER, { env }).catch((error) => process.exit(typeof error.code === 'number' ? error.code : 1));
+const server = spawn(process.execPath, SERVER, { cwd: root, env, stdio: 'inherit' });
+// Whoever stops this process (Ctrl-C, a service manager) means the server, which drains its intake first.
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
+server.on('exit', (code) => process.exit(code ?? 1));
