@@ -411,16 +411,19 @@ function checkOutputs(bench: Bench): void {
     const pin = board.pins.find((one) => one.name === pinName);
     const quiet = quietLevel(profile);
     if (pin && quiet) {
+      const rests = pin.atStart === 'floating' || pin.atStart === quiet;
       add(bench, {
         id: 'start-level',
-        verdict: 'pass',
-        title: 'At rest while the board starts',
+        verdict: rests ? 'pass' : 'fail',
+        title: rests ? 'At rest while the board starts' : 'Moves while the board starts',
         figure: `${pin.name} ${pin.atStart}`,
         limit: `${quiet} keeps it at rest`,
         reason:
           pin.atStart === 'floating'
             ? `10 kΩ ${quiet === 'low' ? 'down to ground' : 'up to 3.3 V'} holds it during reset, start, writing and sleep.`
-            : 'The pin stands so by itself.',
+            : rests
+              ? 'The pin stands so by itself.'
+              : 'It switches at every reset, start and write: take a pin that floats, or one that stands at the resting level.',
         at: place.ref,
       });
     }

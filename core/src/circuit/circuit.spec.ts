@@ -148,6 +148,9 @@ describe('checks', () => {
     const check = found(checkSheet(kept, catalogue).checks, 'pin-kept')!;
     expect(check.reason).toMatch(/only read/);
     expect(verdicts(check.fix!.draft, 'pin-kept')).toEqual([]);
+    // A pin that stands high at the start closes an active-high relay at every start; one that floats is held by a resistor.
+    expect(verdicts(draft([output], { fixed: { [`${output.ref}.in`]: '5' } }), 'start-level')).toEqual(['fail']);
+    expect(verdicts(draft([output], { fixed: { [`${output.ref}.in`]: '26' } }), 'start-level')).toEqual(['pass']);
   });
   it('more volts than the converter takes: the divider it proposes mends it', () => {
     const d = draft([place('battery-divider')], { board: 'wifi-dual-bare', supply: 'lithium-ion' });

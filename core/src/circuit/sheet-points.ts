@@ -1,3 +1,4 @@
+import { slug } from '../naming';
 import type { Guards, ReadBack } from '../wire';
 import type { SheetDraft } from './draft';
 import type { Catalogue } from './profile';
@@ -78,12 +79,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
       });
     }
     if (profile.output) {
-      const wanted = place.load?.name
-        ? place.load.name
-            .toLowerCase()
-            .replace(/[^a-z0-9]+/g, '-')
-            .replace(/^-+|-+$/g, '')
-        : profile.output.point;
+      const wanted = place.load?.name ? slug(place.load.name) : profile.output.point;
       const { name, suffix } = nameFor(wanted || profile.output.point);
       points.push({
         name,

@@ -6,9 +6,12 @@ export interface PatternName {
   problem: string | null;
 }
 
-const slug = (text: string): string =>
+/** Words as part of an id: small letters, digits and hyphens, accents taken off; empty where nothing is left. */
+export const slug = (text: string): string =>
   text
+    .normalize('NFKD')
     .toLowerCase()
+    .replace(/[\u0300-\u036f]/g, '')
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^-+|-+$/g, '');
 

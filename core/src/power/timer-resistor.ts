@@ -6,7 +6,7 @@ interface TimerRow {
   c: number;
 }
 
-/** Source: TI TPL5110 datasheet, interval resistor equation and table of coefficients (cited source). */
+/** Source: TI TPL5110 datasheet, interval resistor equation and table of coefficients. */
 const ROWS: readonly TimerRow[] = [
   { above: 0.999_999, upTo: 5, a: 0.2253, b: -20.7654, c: 570.5679 },
   { above: 5, upTo: 10, a: -0.1284, b: 46.9861, c: -2651.8889 },

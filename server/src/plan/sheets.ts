@@ -1,6 +1,7 @@
 import type { BuildSheet, BuildSheetBody } from '@dewpost/contract';
 import { buildSheetBodySchema } from '@dewpost/contract';
 import { cautionsOf, checkSheet, pointsOfSheet, wiringOf, type Catalogue, type SheetDraft } from '@dewpost/core/circuit';
+import { slug } from '@dewpost/core/naming';
 import type { Database } from '../database/connect';
 import { ProblemError } from '../http/problem';
 import { currentSheets } from '../site/make-nodes';
@@ -64,18 +65,13 @@ export function bodyOf(draft: SheetDraft, catalogue: Catalogue): BuildSheetBody 
 export async function saveSheet(database: Database, catalogue: Catalogue, name: string, draft: SheetDraft): Promise<string> {
   const twice = draft.parts.find((part, i) => draft.parts.findIndex((other) => other.ref === part.ref) !== i);
   if (twice) throw new ProblemError(422, 'Cannot be used', `Two parts are called ${twice.ref}: each needs a name of its own.`);
-  const slug = name
-    .toLowerCase()
-    .normalize('NFKD')
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 60);
-  if (slug === '') throw new ProblemError(422, 'Cannot be used', 'The name needs a letter or a digit.');
+  const short = slug(name).slice(0, 60).replace(/-+$/, '');
+  if (short === '') throw new ProblemError(422, 'Cannot be used', 'The name needs a letter or a digit.');
   const body = bodyOf(draft, catalogue);
   await database.transaction(async (trx) => {
-    await trx.raw('select pg_advisory_xact_lock(hashtext(?))', [`sheet ${slug}`]);
-    const newest = (await trx('build_sheet').where({ slug }).max<{ max: number | null }[]>('version'))[0]?.max ?? 0;
-    await trx('build_sheet').insert({ slug, version: newest + 1, name, body: JSON.stringify(body) });
+    await trx.raw('select pg_advisory_xact_lock(hashtext(?))', [`sheet ${short}`]);
+    const newest = (await trx('build_sheet').where({ slug: short }).max<{ max: number | null }[]>('version'))[0]?.max ?? 0;
+    await trx('build_sheet').insert({ slug: short, version: newest + 1, name, body: JSON.stringify(body) });
   });
-  return slug;
+  return short;
 }

@@ -1,4 +1,5 @@
 import type { BuildSheetBody } from '@dewpost/contract';
+import { slug } from '@dewpost/core/naming';
 import { digestOf, randomToken, type Vault } from '../access/vault';
 import type { Database, Transaction } from '../database/connect';
 import { ProblemError } from '../http/problem';
@@ -10,13 +11,6 @@ interface SheetRow {
   version: number;
   body: BuildSheetBody;
 }
-
-const slugOf = (text: string): string =>
-  text
-    .toLowerCase()
-    .normalize('NFKD')
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '') || 'room';
 
 /** Build sheets in force, newest version of each. */
 export async function currentSheets(database: Database | Transaction): Promise<SheetRow[]> {
@@ -39,11 +33,11 @@ async function findSheet(trx: Transaction, wanted: string): Promise<SheetRow> {
 
 /** The room of this name or slug; made when there is none. */
 export async function ensureRoom(trx: Transaction, wanted: string): Promise<number> {
-  const slug = slugOf(wanted);
-  const found = (await trx('room').whereRaw('lower(name) = lower(?) or slug = ?', [wanted, slug]).first('id')) as
+  const short = slug(wanted) || 'room';
+  const found = (await trx('room').whereRaw('lower(name) = lower(?) or slug = ?', [wanted, short]).first('id')) as
     { id: number } | undefined;
   if (found) return found.id;
-  const [row] = (await trx('room').insert({ slug, name: wanted }).returning('id')) as { id: number }[];
+  const [row] = (await trx('room').insert({ slug: short, name: wanted }).returning('id')) as { id: number }[];
   if (!row) throw new Error('a room was not written');
   return row.id;
 }

@@ -84,6 +84,11 @@ describe('the sheet editor', () => {
     expect(saved).toEqual([{ name: 'Loft post', draft: inside().draft() }]);
     expect(localStorage.getItem('dewpost.sheet-draft.new')).toBeNull();
   });
+  it('begins anew where what was kept no longer fits', async () => {
+    localStorage.setItem('dewpost.sheet-draft.new', '{"board":"an older shape"}');
+    await start('new');
+    expect(inside().draft().parts).toEqual([]);
+  });
   it('takes the fix of a failing check with one click', async () => {
     await start('new');
     inside().change({ board: 'wifi-dual-bare', supply: 'lithium-ion' });

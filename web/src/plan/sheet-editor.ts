@@ -6,6 +6,7 @@ import {
   energyOf,
   pinSuits,
   pointsOfSheet,
+  sheetDraftSchema,
   wiringOf,
   type Check,
   type DraftPart,
@@ -18,6 +19,7 @@ import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
 import { Plus, Printer, TriangleAlert, X } from 'lucide';
 import { Api, ApiError, messageOf } from '../data/api';
+import { downloadCsv } from '../parts/download-csv';
 import { Icon } from '../parts/icon';
 import { letterOf, PinLedger } from './pin-ledger';
 
@@ -42,6 +44,13 @@ const DAYS_PER_MONTH = 30.44;
 function steadyChance(): () => number {
   let state = 20_261;
   return () => (state = (state * 16_807) % 2_147_483_647) / 2_147_483_647;
+}
+
+/** A kept draft, or `null` where it was kept by another version and no longer fits. */
+function readKept(text: string): { name: string; draft: SheetDraft } | null {
+  const { name, draft } = JSON.parse(text) as { name?: unknown; draft?: unknown };
+  const parsed = sheetDraftSchema.safeParse(draft);
+  return parsed.success ? { name: typeof name === 'string' ? name : '', draft: parsed.data } : null;
 }
 
 /** Draws one build sheet: parts, pins found by search, checks as they stand, and how long a battery lasts. */
@@ -153,9 +162,7 @@ export class SheetEditor {
       this.past.set([]);
       // What was drawn and not saved survives a reload.
       const kept = localStorage.getItem(`${KEPT}.${this.slug()}`);
-      const { name, draft } = kept
-        ? (JSON.parse(kept) as { name: string; draft: SheetDraft })
-        : { name: found?.name ?? '', draft: found?.body.draft ?? EMPTY };
+      const { name, draft } = (kept && readKept(kept)) || { name: found?.name ?? '', draft: found?.body.draft ?? EMPTY };
       this.name.set(name);
       this.draft.set(draft);
     });
@@ -233,15 +240,10 @@ export class SheetEditor {
     window.print();
   }
   protected csv(): void {
-    const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
-    const lines = [['from', 'to', 'colour', 'through'], ...this.wires().map((wire) => [wire.from, wire.to, wire.colour, wire.through])].map(
-      (row) => row.map(cell).join(','),
-    );
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([`${lines.join('\r\n')}\r\n`], { type: 'text/csv' }));
-    link.download = `${this.slug() === 'new' ? 'wiring' : this.slug()}.csv`;
-    link.click();
-    URL.revokeObjectURL(link.href);
+    downloadCsv(`${this.slug() === 'new' ? 'wiring' : this.slug()}.csv`, [
+      ['from', 'to', 'colour', 'through'],
+      ...this.wires().map((wire) => [wire.from, wire.to, wire.colour, wire.through]),
+    ]);
   }
 
   protected async save(): Promise<void> {

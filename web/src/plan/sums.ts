@@ -9,6 +9,7 @@ import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { allNodes, allPoints } from '../data/reducers';
+import { downloadCsv } from '../parts/download-csv';
 import { PlanPages } from './plan-pages';
 
 const CARRIERS: readonly Carrier[] = ['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'];
@@ -102,16 +103,10 @@ export class Sums {
     return value > 0.9999 ? 'over 99.99 %' : `${formatNumber(value * 100, value > 0.99 ? 2 : 1)} %`;
   }
   protected csv(): void {
-    const rows = [
+    downloadCsv('parts.csv', [
       ['part', 'quantity', 'price', 'sum'],
       ...this.list().map((line) => [line.name, String(line.quantity), String(line.price), line.sum.toFixed(2)]),
-    ];
-    const text = rows.map((row) => row.map((cell) => `"${cell.replace(/"/g, '""')}"`).join(',')).join('\r\n');
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([`${text}\r\n`], { type: 'text/csv' }));
-    link.download = 'parts.csv';
-    link.click();
-    URL.revokeObjectURL(link.href);
+    ]);
   }
 
   private sheetOf(name: string) {
