@@ -1,0 +1,3 @@
+export * from './geojson';
+export * from './geometry';
+export * from './plan';
