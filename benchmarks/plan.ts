@@ -27,6 +27,8 @@ const draft: SheetDraft = {
   supply: 'usb',
   reportSeconds: 60,
   eventsPerDay: 0,
+  antenna: 'antenna-board',
+  wake: 'board timer',
   outdoors: false,
   cableMetres: 1,
   parts: ids.map((part, i) => ({ ref: `p${i}`, part })),

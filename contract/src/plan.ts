@@ -1,4 +1,12 @@
-import { boardProfileSchema, partProfileSchema, profileSchema, sheetDraftSchema, supplyProfileSchema } from '@dewpost/core/circuit';
+import {
+  antennaProfileSchema,
+  boardProfileSchema,
+  gatewayProfileSchema,
+  partProfileSchema,
+  profileSchema,
+  sheetDraftSchema,
+  supplyProfileSchema,
+} from '@dewpost/core/circuit';
 import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
@@ -98,14 +106,14 @@ export const nodeLogEntrySchema = z.object({
 });
 export type NodeLogEntry = z.infer<typeof nodeLogEntrySchema>;
 
-export const networkSchema = z.object({ name: z.string(), passphraseSet: z.boolean() });
-
 const byId = z.object({ id: z.string().max(64) });
 
 export const catalogueReplySchema = z.object({
   boards: z.array(boardProfileSchema),
   parts: z.array(partProfileSchema),
   supplies: z.array(supplyProfileSchema),
+  antennas: z.array(antennaProfileSchema),
+  gateways: z.array(gatewayProfileSchema),
   own: z.array(z.string()),
 });
 
@@ -180,30 +188,5 @@ export const plan = {
     summary: 'What a node said of itself and what was refused from it, newest first',
     params: byId,
     reply: z.array(nodeLogEntrySchema),
-  }),
-  network: endpoint({
-    method: 'get',
-    path: '/api/v1/network',
-    door: 'maker',
-    summary: 'The network that nodes are written for',
-    reply: networkSchema,
-  }),
-  setNetwork: endpoint({
-    method: 'put',
-    path: '/api/v1/network',
-    door: 'maker',
-    summary: 'Set the network that nodes are written for; the passphrase is sealed and never shown again',
-    body: z.object({
-      name: z
-        .string()
-        .min(1, 'the network needs a name')
-        .refine((name) => new TextEncoder().encode(name).length <= 32, 'a network name has at most 32 bytes')
-        .refine((name) => name === name.trim(), 'the name begins or ends with a space: take it off'),
-      passphrase: z
-        .string()
-        .regex(/^[\x20-\x7e]{8,63}$/, 'a passphrase has 8 to 63 characters without accents')
-        .refine((text) => text === text.trim(), 'the passphrase begins or ends with a space: take it off'),
-    }),
-    reply: networkSchema,
   }),
 };

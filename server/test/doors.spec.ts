@@ -89,7 +89,10 @@ describe('the doors', () => {
       ['POST', '/api/v1/nodes'],
       ['POST', '/api/v1/nodes/x/key'],
       ['POST', '/api/v1/thresholds'],
-      ['PUT', '/api/v1/network'],
+      ['PUT', '/api/v1/networks'],
+      ['PUT', '/api/v1/site-plan'],
+      ['POST', '/api/v1/site-plan/pictures'],
+      ['GET', '/api/v1/addresses'],
       ['POST', '/api/v1/shares'],
       ['POST', '/api/v1/provision/runs'],
       ['GET', '/api/v1/firmware'],
@@ -240,15 +243,11 @@ describe('secrets', () => {
     expect(() => vault.open(bytes.toString('base64'))).toThrow();
   });
   it('the passphrase is never given back and lies sealed', async () => {
-    expect(
-      (await house.maker.call('PUT', '/api/v1/network', { name: ' wrenfold', passphrase: 'under the mill wheel' })).body.detail,
-    ).toMatch(/begins or ends with a space/);
-    expect((await house.maker.call('PUT', '/api/v1/network', { name: 'wrenfold-nodes', passphrase: 'short' })).status).toBe(422);
-    expect((await house.maker.call('PUT', '/api/v1/network', { name: 'wrenfold-nodes', passphrase: 'another mill wheel' })).body).toEqual({
-      name: 'wrenfold-nodes',
-      passphraseSet: true,
-    });
-    expect(JSON.stringify(await house.database('site').first())).not.toContain('another mill wheel');
+    const set = (name: string, passphrase: string) => house.maker.call('PUT', '/api/v1/networks', { networks: [{ name, passphrase }] });
+    expect((await set(' wrenfold', 'under the mill wheel')).body.detail).toMatch(/begins or ends with a space/);
+    expect((await set('wrenfold-nodes', 'short')).status).toBe(422);
+    expect((await set('wrenfold-nodes', 'another mill wheel')).body).toEqual([{ name: 'wrenfold-nodes', passphraseSet: true }]);
+    expect(JSON.stringify(await house.database('site_network'))).not.toContain('another mill wheel');
   });
   it('a configuration that is wrong names the variable and what it should be', () => {
     expect(() => readConfig({ DATABASE_URL: 'mysql://x', DEWPOST_HTTP_PORT: '99999' })).toThrow(

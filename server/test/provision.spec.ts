@@ -18,7 +18,7 @@ describe('writing a node', () => {
     expect(body.configuration).toMatchObject({
       node: 'run-1',
       key,
-      network: { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' },
+      networks: [{ name: 'wrenfold-nodes', passphrase: 'under the mill wheel' }],
       broker: { port: house.server.mqttPort },
     });
     expect(body.configuration.points.map((p: { name: string }) => p.name)).not.toContain('dew-point');

@@ -11,7 +11,8 @@ const configuration = {
   room: 'Proving room',
   sheet: 'Climate post',
   broker: { host: '127.0.0.1', port: 1883 },
-  network: { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' },
+  networks: [{ name: 'wrenfold-nodes', passphrase: 'under the mill wheel' }],
+  address: null,
   reportSeconds: 1,
   points: [{ name: 'temperature', unit: '°C' }],
   outputs: [],
@@ -92,6 +93,6 @@ describe('a board over the serial protocol', () => {
     await write();
     expect(await refused(link.request('finish'))).toBe('digestMismatch');
     expect(await refused(store(link, '{"revision":'))).toBe('badConfiguration');
-    expect(await refused(store(link, { ...configuration, network: { name: 'x', passphrase: 'short' } }))).toBe('badConfiguration');
+    expect(await refused(store(link, { ...configuration, networks: [{ name: 'x', passphrase: 'short' }] }))).toBe('badConfiguration');
   });
 });

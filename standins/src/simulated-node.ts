@@ -43,7 +43,7 @@ export class SimulatedNode {
   private frozen: { celsius: number; percent: number } | null = null;
   private reportSeconds: number;
   private stopped = false;
-  private joined = false;
+  private joined: string | null = null;
   private unwatch: () => void = () => undefined;
 
   constructor(
@@ -82,7 +82,7 @@ export class SimulatedNode {
   start(): void {
     this.stopped = false;
     this.unwatch = this.parts.networks.onChange((name) => {
-      if (name === this.configuration.network.name) this.networkChanged();
+      if (this.configuration.networks.some((network) => network.name === name)) this.networkChanged(name);
     });
     this.timers.push(setInterval(() => this.runOutputs(), STEP_MS));
     // Not all at the same instant, as after a power cut.
@@ -114,7 +114,10 @@ export class SimulatedNode {
 
   private join(resetReason: string, attempt: number): void {
     if (this.stopped) return;
-    const { network } = this.configuration;
+    // In the order they were written, one an attempt.
+    const { networks } = this.configuration;
+    const network = networks[(attempt - 1) % networks.length];
+    if (!network) return;
     const log = this.parts.bootLog;
     log?.('scan', `${this.parts.networks.names().length} networks heard`);
     log?.('join', `${network.name}, attempt ${attempt}`);
@@ -125,11 +128,11 @@ export class SimulatedNode {
           : this.parts.networks.join(network.name, network.passphrase);
         if (!result.ok) {
           log?.('join', result.text, result.code);
-          // An always-on node goes on trying; at the bench the first refusal already tells.
-          if (!log) this.timers.push(setTimeout(() => this.join(resetReason, attempt + 1), 3000));
+          // An always-on node goes on trying; at the bench the last refusal of the round already tells.
+          if (!log || attempt < networks.length) this.timers.push(setTimeout(() => this.join(resetReason, attempt + 1), log ? 0 : 3000));
           return;
         }
-        this.joined = true;
+        this.joined = network.name;
         log?.('join', `joined ${network.name}, ${result.rssiDbm} dBm`, 'joined');
         this.connect(resetReason, result.rssiDbm);
       }, this.parts.joinMs),
@@ -192,12 +195,13 @@ export class SimulatedNode {
     };
   }
 
-  private networkChanged(): void {
-    if (this.parts.networks.isUp(this.configuration.network.name)) {
-      if (!this.joined) this.join('link', 1);
-    } else {
-      this.joined = false;
+  private networkChanged(name: string): void {
+    if (this.parts.networks.isUp(name)) {
+      if (this.joined === null) this.join('link', 1);
+    } else if (this.joined === name) {
+      this.joined = null;
       this.drop();
+      if (this.configuration.networks.length > 1) this.join('link', 1);
     }
   }
 

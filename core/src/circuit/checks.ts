@@ -4,7 +4,16 @@ import { dividerInputFor, dividerMicroamps, dividerToleranceErrorPercent, divide
 import type { DraftPart, SheetDraft } from './draft';
 import { contactAmps } from './driver';
 import { nearestPreferred } from './preferred';
-import type { BoardProfile, Catalogue, PartProfile, SupplyProfile, Terminal } from './profile';
+import { periodOfResistor, timerResistorOhms } from '../power';
+import {
+  BOARD_ANTENNA,
+  type AntennaProfile,
+  type BoardProfile,
+  type Catalogue,
+  type PartProfile,
+  type SupplyProfile,
+  type Terminal,
+} from './profile';
 import { I2C_RISE_NANOSECONDS, i2cPullUpMaxOhms, i2cPullUpMinOhms, pullUpMicroamps, singleWirePullUpOhms } from './pull-up';
 
 export type Verdict = 'pass' | 'warn' | 'fail';
@@ -48,6 +57,7 @@ export function checkSheet(draft: SheetDraft, catalogue: Catalogue): { checks: C
   const unknown = [
     ...(board ? [] : [draft.board]),
     ...(supply ? [] : [draft.supply]),
+    ...(catalogue.antennas.has(draft.antenna) ? [] : [draft.antenna]),
     ...draft.parts.filter((part) => !catalogue.parts.has(part.part)).map((part) => part.part),
   ];
   for (const id of unknown)
@@ -87,6 +97,8 @@ export function checkSheet(draft: SheetDraft, catalogue: Catalogue): { checks: C
   checkOutputs(bench);
   checkContacts(bench);
   checkHabits(bench);
+  checkWake(bench);
+  checkAntenna(bench, catalogue.antennas.get(draft.antenna));
   const rank: Record<Verdict, number> = { fail: 0, warn: 1, pass: 2 };
   return { checks: checks.sort((a, b) => rank[a.verdict] - rank[b.verdict]), assignment: bench.assignment };
 }
@@ -525,6 +537,76 @@ function checkOutputs(bench: Bench): void {
       reason: 'Water near power: residual-current device of 30 mA, drip loops, nothing repaired under power.',
       at: '',
     });
+}
+
+/** A node that is cut off between wakes can hold no output and answer nothing; its timer reaches two hours at most. */
+function checkWake(bench: Bench): void {
+  const { draft, parts, supply } = bench;
+  if (supply.battery === null || draft.wake === 'board timer') return;
+  const output = parts.find(({ profile }) => profile.output !== null);
+  if (output)
+    add(bench, {
+      id: 'wake',
+      verdict: 'fail',
+      title: 'Cut off while it holds an output',
+      figure: draft.wake,
+      limit: 'board timer',
+      reason:
+        'Between wakes the board has no power: the output falls off. Let the board sleep by its own timer, or feed it from the mains.',
+      at: output.place.ref,
+      fix: { label: 'Board timer', draft: { ...draft, wake: 'board timer' } },
+    });
+  if (draft.wake === 'nanopower timer') {
+    const ohmsWanted = timerResistorOhms(draft.reportSeconds);
+    const fitted = ohmsWanted === null ? null : nearestPreferred(ohmsWanted, 96);
+    const period = fitted === null ? null : periodOfResistor(fitted);
+    add(bench, {
+      id: 'wake',
+      verdict: fitted === null || period === null ? 'fail' : 'pass',
+      title: 'Resistor of the nanopower timer',
+      figure:
+        fitted === null || period === null
+          ? `${formatNumber(draft.reportSeconds)} s`
+          : `${ohms(fitted)}, ${formatNumber(period, period < 100 ? 1 : 0)} s`,
+      limit: '1 s to 2 h',
+      reason:
+        fitted === null || period === null
+          ? 'The timer cannot wait so long: report at least every two hours.'
+          : `${formatNumber(draft.reportSeconds)} s wants ${ohms(Math.round(ohmsWanted ?? 0))}; the nearest of the E96 row is ${formatNumber(Math.abs((period / draft.reportSeconds - 1) * 100), 1)} % off. By the timer datasheet’s formula.`,
+      at: '',
+      ...(fitted === null &&
+        draft.reportSeconds > 7200 && { fix: { label: 'Report every 2 h', draft: { ...draft, reportSeconds: 7200 } } }),
+    });
+  }
+  const contact = parts.find(({ profile }) => profile.terminals.some((terminal) => terminal.signal === 'contact'));
+  if (draft.wake === 'contact pulse' && !contact)
+    add(bench, {
+      id: 'wake',
+      verdict: 'fail',
+      title: 'Nothing wakes it',
+      figure: 'no contact',
+      limit: 'one contact',
+      reason: 'A contact pulse circuit powers the board when a contact changes: add one, or wake by a timer.',
+      at: '',
+      fix: { label: 'Board timer', draft: { ...draft, wake: 'board timer' } },
+    });
+}
+
+function checkAntenna(bench: Bench, antenna: AntennaProfile | undefined): void {
+  const { board, draft } = bench;
+  if (!antenna || antenna.onBoard) return;
+  add(bench, {
+    id: 'antenna',
+    verdict: board.radio.antennaConnector ? 'pass' : 'fail',
+    title: board.radio.antennaConnector ? 'The antenna fits the board' : 'The board has no connector for an antenna',
+    figure: antenna.name,
+    limit: board.radio.antennaConnector ? 'antenna connector' : 'antenna on the board only',
+    reason: board.radio.antennaConnector
+      ? `${formatNumber(antenna.gainDbi, 1)} dBi less ${formatNumber(antenna.cableDb, 1)} dB of cable. Fit it before power.`
+      : 'Choose a board with a connector, or keep the antenna it has.',
+    at: '',
+    ...(!board.radio.antennaConnector && { fix: { label: 'Keep its own', draft: { ...draft, antenna: BOARD_ANTENNA } } }),
+  });
 }
 
 function checkContacts(bench: Bench): void {

@@ -27,6 +27,8 @@ const draft = (parts: SheetDraft['parts'], more: Partial<SheetDraft> = {}): Shee
   supply: 'usb',
   reportSeconds: 60,
   eventsPerDay: 0,
+  antenna: 'antenna-board',
+  wake: 'board timer',
   outdoors: false,
   cableMetres: 0.5,
   parts,

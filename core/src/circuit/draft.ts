@@ -25,6 +25,12 @@ export const draftPartSchema = z.object({
 export const sheetDraftSchema = z.object({
   board: z.string().max(64),
   supply: z.string().max(64),
+  antenna: z.string().max(64).default('antenna-board'),
+  /**
+   * How a battery node wakes: by the board's own sleep timer, or cut off altogether until a nanopower timer or a contact
+   * switches it on. On the mains it stays awake.
+   */
+  wake: z.enum(['board timer', 'nanopower timer', 'contact pulse']).default('board timer'),
   reportSeconds: z.number().min(1).max(86_400),
   eventsPerDay: z.number().min(0).max(10_000),
   outdoors: z.boolean(),

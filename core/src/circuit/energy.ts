@@ -18,6 +18,8 @@ export interface Energy {
   readonly daysNetworkDown: number | null;
 }
 
+/** What the wake circuits draw while they wait: 35 nA as in the timer's datasheet (TI TPL5110); a contact pulse circuit less than 0.5 µA (common practice). */
+const WAKE_CIRCUIT_MICROAMPS = { 'nanopower timer': 0.035, 'contact pulse': 0.5 };
 const SEND_SECONDS = 0.3;
 const ATTEMPT_SECONDS = 10;
 const BACK_OFF_SECONDS = 6 * 3600;
@@ -92,8 +94,10 @@ function statesOf(
     { state: 'joining', milliamps: activeMilliamps * 1.1 * current, seconds: joinSeconds * time * wakes },
     { state: 'sending', milliamps: transmitMilliamps * current, seconds: SEND_SECONDS * wakes },
   ];
+  // Cut off altogether, nothing but the supply and the switch that waits goes on drawing.
+  const asleep = draft.wake === 'board timer' ? sleepMicroamps + resting : supply.quiescentMicroamps + WAKE_CIRCUIT_MICROAMPS[draft.wake];
   const busy = awake.reduce((sum, state) => sum + state.seconds, 0);
-  return [...awake, { state: 'asleep', milliamps: (sleepMicroamps + resting) / 1000, seconds: Math.max(0, interval - busy) }];
+  return [...awake, { state: 'asleep', milliamps: asleep / 1000, seconds: Math.max(0, interval - busy) }];
 }
 
 function dividerDrain(draft: SheetDraft, catalogue: Catalogue): number {

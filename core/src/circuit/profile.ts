@@ -43,6 +43,10 @@ export const boardProfileSchema = z.object({
   draw: z.object({ sleepMicroamps: amount, activeMilliamps: amount, transmitMilliamps: amount, bootSeconds: amount, joinSeconds: amount }),
   firstWrite: z.enum(['this protocol', 'written elsewhere']),
   watchdog: z.boolean(),
+  /** What it sends with, and whether another antenna can be fitted. */
+  radio: z
+    .object({ transmitDbm: z.number().min(-10).max(30), antennaConnector: z.boolean() })
+    .default({ transmitDbm: 17, antennaConnector: false }),
   pins: z.array(pinSchema).min(2).max(80),
   price: amount,
 });
@@ -177,7 +181,47 @@ export const supplyProfileSchema = z.object({
 });
 export type SupplyProfile = z.infer<typeof supplyProfileSchema>;
 
-export const profileSchema = z.discriminatedUnion('kind', [boardProfileSchema, partProfileSchema, supplyProfileSchema]);
+/** An antenna. `beamDegrees` is its half-power beam, 360 all round; `cableDb` what its own lead takes. */
+export const antennaProfileSchema = z.object({
+  format: z.literal(1),
+  kind: z.literal('antenna'),
+  id: profileId,
+  name: z.string().min(3).max(80),
+  origin: originSchema,
+  gainDbi: z.number().min(-10).max(30),
+  beamDegrees: z.number().min(1).max(360),
+  cableDb: amount,
+  /** On the board itself: it needs no connector and cannot be fitted elsewhere. */
+  onBoard: z.boolean(),
+  cautions: z.array(z.string().max(300)).default([]),
+  price: amount,
+});
+export type AntennaProfile = z.infer<typeof antennaProfileSchema>;
+
+/** An access point with a metered cellular link of its own. */
+export const gatewayProfileSchema = z.object({
+  format: z.literal(1),
+  kind: z.literal('gateway'),
+  id: profileId,
+  name: z.string().min(3).max(80),
+  origin: originSchema,
+  transmitDbm: z.number().min(-10).max(30),
+  /** Nodes that its access point takes. */
+  nodes: z.number().int().positive(),
+  draw: z.object({ activeMilliamps: amount, idleMilliamps: amount }),
+  supplyVolts: z.tuple([amount, amount]),
+  cautions: z.array(z.string().max(300)).default([]),
+  price: amount,
+});
+export type GatewayProfile = z.infer<typeof gatewayProfileSchema>;
+
+export const profileSchema = z.discriminatedUnion('kind', [
+  boardProfileSchema,
+  partProfileSchema,
+  supplyProfileSchema,
+  antennaProfileSchema,
+  gatewayProfileSchema,
+]);
 export type Profile = z.infer<typeof profileSchema>;
 
 /** All profiles by id. */
@@ -185,7 +229,12 @@ export interface Catalogue {
   readonly boards: ReadonlyMap<string, BoardProfile>;
   readonly parts: ReadonlyMap<string, PartProfile>;
   readonly supplies: ReadonlyMap<string, SupplyProfile>;
+  readonly antennas: ReadonlyMap<string, AntennaProfile>;
+  readonly gateways: ReadonlyMap<string, GatewayProfile>;
 }
+
+/** The antenna that a board has by itself. */
+export const BOARD_ANTENNA = 'antenna-board';
 
 /** Sorts profiles into a catalogue; a later one of the same id replaces an earlier one. */
 export function catalogueOf(profiles: readonly Profile[]): Catalogue {
@@ -193,5 +242,5 @@ export function catalogueOf(profiles: readonly Profile[]): Catalogue {
     new Map(
       profiles.filter((profile): profile is Extract<Profile, { kind: K }> => profile.kind === kind).map((profile) => [profile.id, profile]),
     );
-  return { boards: of('board'), parts: of('part'), supplies: of('supply') };
+  return { boards: of('board'), parts: of('part'), supplies: of('supply'), antennas: of('antenna'), gateways: of('gateway') };
 }

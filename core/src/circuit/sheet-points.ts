@@ -114,6 +114,7 @@ export function cautionsOf(draft: SheetDraft, catalogue: Catalogue): string[] {
     ...new Set([
       'Fit the antenna before power. One supply at a time. Unplug before rewiring.',
       ...(supply?.cautions ?? []),
+      ...(catalogue.antennas.get(draft.antenna)?.cautions ?? []),
       ...draft.parts.flatMap((place) => catalogue.parts.get(place.part)?.cautions ?? []),
     ]),
   ];

@@ -82,3 +82,22 @@ export function freeAddresses(plan: AddressPlan, taken: ReadonlyMap<string, stri
   }
   return found;
 }
+
+/** What is wrong with a list of subnets: outside the private blocks, router or pool outside, or two that overlap (a gateway's must stand apart). `at` is the index. */
+export function subnetProblems(subnets: readonly (AddressPlan & { readonly id: string })[]): { at: number; text: string }[] {
+  return subnets.flatMap((subnet, at) => {
+    const inside = (address: string): boolean => networkAddress(address, subnet.prefix) === networkAddress(subnet.network, subnet.prefix);
+    const size = `${networkAddress(subnet.network, subnet.prefix) ?? subnet.network}/${subnet.prefix}`;
+    const texts: string[] = [];
+    if (!isPrivate(subnet.network)) texts.push(`${size} is not a private block (RFC 1918): use one of 10/8, 172.16/12 or 192.168/16.`);
+    if (!inside(subnet.router)) texts.push(`the router ${subnet.router} is not in ${size}.`);
+    for (const address of [subnet.poolFirst, subnet.poolLast]) if (!inside(address)) texts.push(`the pool's ${address} is not in ${size}.`);
+    if (poolSize(subnet.poolFirst, subnet.poolLast) === 0) texts.push(`the pool ends before it begins.`);
+    const wider = (other: AddressPlan): number => Math.min(subnet.prefix, other.prefix);
+    const over = subnets.find(
+      (other, i) => i < at && networkAddress(subnet.network, wider(other)) === networkAddress(other.network, wider(other)),
+    );
+    if (over) texts.push(`${size} overlaps the subnet of ${over.id}: a node could not tell which of the two it talks to.`);
+    return texts.map((text) => ({ at, text }));
+  });
+}

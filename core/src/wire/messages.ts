@@ -84,7 +84,16 @@ export const nodeConfigurationSchema = z.object({
   room: z.string().max(80),
   sheet: z.string().max(80),
   broker: z.object({ host: z.string().max(255), port: z.number().int().min(1).max(65_535) }),
-  network: z.object({ name: z.string().min(1).max(32), passphrase: z.string().min(8).max(63) }),
+  /** Tried in this order. */
+  networks: z
+    .array(z.object({ name: z.string().min(1).max(32), passphrase: z.string().min(8).max(63) }))
+    .min(1)
+    .max(5),
+  /** A fixed address; `null`: the router gives one. */
+  address: z
+    .object({ ip: z.ipv4(), prefix: z.number().int().min(8).max(30), router: z.ipv4() })
+    .nullable()
+    .default(null),
   reportSeconds: z.number().positive().max(86_400),
   points: z.array(z.object({ name: pointNameSchema, unit: z.string().max(16) })).max(200),
   outputs: z

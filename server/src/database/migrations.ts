@@ -239,4 +239,39 @@ create index provision_step_run on provision_step (run_id, id);
 create table catalogue_entry (id text primary key, body jsonb not null, made_by text not null, made_at timestamptz not null default now());
 `,
   },
+  {
+    name: '003-site-plan',
+    sql: `
+-- Every version of the site plan is a row; the newest is in force. Pictures are named by the digest of their bytes.
+create table site_plan (version int primary key, body jsonb not null, made_by text not null, made_at timestamptz not null default now());
+create table site_picture (
+  id text primary key,
+  type text not null check (type in ('image/png', 'image/jpeg')),
+  width int not null,
+  height int not null,
+  bytes bytea not null,
+  made_by text not null,
+  made_at timestamptz not null default now()
+);
+
+-- Networks in the order that nodes try them.
+create table site_network (place int primary key, name text not null unique, passphrase_sealed text not null);
+insert into site_network (place, name, passphrase_sealed)
+  select 1, network_name, network_passphrase_sealed from site where network_name is not null and network_passphrase_sealed is not null;
+alter table site drop column network_name, drop column network_passphrase_sealed;
+
+-- The subnets of the site; what is fixed of it for a node stands with the node.
+create table addressing (one boolean primary key default true check (one), body jsonb not null, made_by text not null, made_at timestamptz not null default now());
+alter table node add column address text unique;
+
+-- Steps of assembly that were ticked off, per node.
+create table assembly_tick (
+  node_id int not null references node on delete cascade,
+  step text not null,
+  by_whom text not null,
+  at timestamptz not null default now(),
+  primary key (node_id, step)
+);
+`,
+  },
 ];

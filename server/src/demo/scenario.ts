@@ -16,7 +16,7 @@ const seconds = z.number().nonnegative();
 /** A site as data: its rooms, nodes, thresholds and how fast everything goes. Files in `server/demo/`. */
 export const scenarioSchema = z.object({
   site: z.object({ name: z.string(), timezone: z.string() }),
-  network: z.object({ name: z.string(), passphrase: z.string() }),
+  networks: z.array(z.object({ name: z.string(), passphrase: z.string() })).min(1),
   rooms: z.array(z.string()),
   timing: z.object({
     reportSeconds: z.number().positive(),
@@ -66,7 +66,11 @@ export async function loadScenario(
       .insert({ ...scenario.site })
       .onConflict('one')
       .merge();
-    await trx('site').update({ network_name: scenario.network.name, network_passphrase_sealed: vault.seal(scenario.network.passphrase) });
+    for (const [i, network] of scenario.networks.entries())
+      await trx('site_network')
+        .insert({ place: i + 1, name: network.name, passphrase_sealed: vault.seal(network.passphrase) })
+        .onConflict('place')
+        .merge();
     await trx('build_sheet')
       .insert({ slug: 'climate-post', version: 1, name: 'Climate post', body: JSON.stringify(body) })
       .onConflict(['slug', 'version'])
@@ -113,7 +117,7 @@ export async function loadScenario(
       room,
       sheet: 'Climate post',
       broker,
-      network: scenario.network,
+      networks: scenario.networks,
       reportSeconds: scenario.timing.reportSeconds,
       points: body.points.filter((point) => point.kind !== 'derived').map((point) => ({ name: point.name, unit: point.unit })),
       outputs: outputsOf(body.points),

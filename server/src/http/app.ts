@@ -24,6 +24,7 @@ export interface AppParts {
 }
 
 const JSON_LIMIT = '256kb';
+const SITE_PLAN_LIMIT = '6mb';
 
 /** The HTTP application: node protocol, API, live streams, stand-ins and the page. */
 export function makeApp(parts: AppParts): Express {
@@ -85,6 +86,8 @@ export function makeApp(parts: AppParts): Express {
     else void parts.session(request, response, next);
   });
   app.use('/api/v1', api);
+  // A drawn site and its pictures are the largest things that are sent.
+  app.use('/api/v1/site-plan', express.json({ limit: SITE_PLAN_LIMIT }));
   app.use('/api/v1', express.json({ limit: JSON_LIMIT }));
   app.get('/api/v1/openapi.json', (_request, response) => {
     response.json(openApiDocument());

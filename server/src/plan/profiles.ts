@@ -32,11 +32,13 @@ export class Profiles {
 
   async reply(): Promise<z.input<typeof plan.catalogue.reply>> {
     const own = await this.own();
-    const { boards, parts, supplies } = catalogueOf([...this.shipped, ...own]);
+    const { boards, parts, supplies, antennas, gateways } = catalogueOf([...this.shipped, ...own]);
     return {
       boards: [...boards.values()],
       parts: [...parts.values()],
       supplies: [...supplies.values()],
+      antennas: [...antennas.values()],
+      gateways: [...gateways.values()],
       own: own.map((profile) => profile.id),
     };
   }

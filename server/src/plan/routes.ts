@@ -1,17 +1,19 @@
-import { plan } from '@dewpost/contract';
+import { addressing, plan, sitePlan } from '@dewpost/contract';
 import { Router } from 'express';
 import type { Vault } from '../access/vault';
 import type { Database } from '../database/connect';
-import { bind } from '../http/bind';
+import { bind, passDoor } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { makeNodes } from '../site/make-nodes';
+import { addressesView, networkViews, setAddresses, setNetworks } from './addressing';
 import type { Profiles } from './profiles';
 import { saveSheet, sheetViews } from './sheets';
+import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
 import { readNodeLog, writeNodeLog } from '../site/node-log';
 import { nodeView, pointView, type NodeEntry, type Registry } from '../site/registry';
 
-/** Build sheets, rooms, nodes and the network they are written for. */
+/** Build sheets, rooms, nodes, the site plan, networks and addresses. */
 export function planRoutes(parts: { database: Database; registry: Registry; vault: Vault; hub: Hub; profiles: Profiles }): Router {
   const { database, registry, vault, hub, profiles } = parts;
   const router = Router();
@@ -87,16 +89,23 @@ export function planRoutes(parts: { database: Database; registry: Registry; vaul
     return { key: vault.open(node.keySealed) };
   });
   bind(router, plan.nodeLog, ({ params }) => readNodeLog(database, find(params.id)));
-  bind(router, plan.network, async () => networkOf(database));
-  bind(router, plan.setNetwork, async ({ body }) => {
-    await database('site').update({ network_name: body.name, network_passphrase_sealed: vault.seal(body.passphrase) });
-    return networkOf(database);
+  bind(router, addressing.networks, () => networkViews(database));
+  bind(router, addressing.setNetworks, ({ body }) => setNetworks(database, vault, body.networks));
+  bind(router, addressing.addresses, () => addressesView(database, registry));
+  bind(router, addressing.setAddresses, async ({ body, me }) => {
+    await setAddresses(database, registry, body, me?.name ?? '');
+    return addressesView(database, registry);
+  });
+  bind(router, sitePlan.read, () => currentPlan(database));
+  bind(router, sitePlan.save, ({ body, me }) => savePlan(database, body.base, body.plan, me?.name ?? ''));
+  bind(router, sitePlan.addPicture, ({ body, me }) => addPicture(database, body.base64, me?.name ?? ''));
+  router.get('/api/v1/site-plan/pictures/:id', async (request, response) => {
+    passDoor('account', request);
+    const picture = await readPicture(database, String(request.params.id));
+    if (!picture) throw notFound('picture of this name');
+    // Named by its digest, so it never changes.
+    response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
+    response.type(picture.type).send(picture.bytes);
   });
   return router;
-}
-
-async function networkOf(database: Database): Promise<{ name: string; passphraseSet: boolean }> {
-  const row = (await database('site').first('network_name', 'network_passphrase_sealed')) as
-    { network_name: string | null; network_passphrase_sealed: string | null } | undefined;
-  return { name: row?.network_name ?? '', passphraseSet: Boolean(row?.network_passphrase_sealed) };
 }

@@ -5,6 +5,7 @@ import type { Config } from '../config';
 import type { Database, Transaction } from '../database/connect';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
+import { fixedAddress, sealedNetworks } from '../site/networks';
 import { outputsOf } from '../site/nodes';
 import { nodeView, type NodeEntry, type Registry } from '../site/registry';
 
@@ -66,12 +67,13 @@ export class Runs {
    */
   async begin(node: NodeEntry, firmware: string, by: string): Promise<{ run: Run; configuration: NodeConfiguration }> {
     const { database, vault, registry, config } = this.parts;
-    const site = (await database('site').first('network_name', 'network_passphrase_sealed')) as {
-      network_name: string | null;
-      network_passphrase_sealed: string | null;
-    };
-    if (!site.network_name || !site.network_passphrase_sealed) {
-      throw new ProblemError(409, 'No network', 'No network is set: set its name and passphrase on the bench first.');
+    const networks = await sealedNetworks(database);
+    if (networks.length === 0) {
+      throw new ProblemError(
+        409,
+        'No network',
+        'No network is set: set its name and passphrase under Plan, Addresses and keys, or on the bench first.',
+      );
     }
     const known: unknown = await database('firmware').where({ id: firmware }).first('id');
     if (!known) throw notFound(`firmware ${firmware}`);
@@ -103,7 +105,8 @@ export class Runs {
       room: node.room,
       sheet: node.sheet,
       broker: { host: config.nodeAddress, port: this.parts.mqttPort() },
-      network: { name: site.network_name, passphrase: vault.open(site.network_passphrase_sealed) },
+      networks: networks.map(({ name, passphrase_sealed }) => ({ name, passphrase: vault.open(passphrase_sealed) })),
+      address: await fixedAddress(database, node.id),
       reportSeconds: node.reportSeconds,
       points: points.filter((point) => point.body.kind !== 'derived').map((point) => ({ name: point.name, unit: point.body.unit })),
       outputs: outputsOf(points.map((point) => point.body)),

@@ -10,7 +10,14 @@ const read = (kind: string): unknown[] => {
   const folder = join(__dirname, '../../../catalogue', kind);
   return readdirSync(folder).map((file) => profileSchema.parse(JSON.parse(readFileSync(join(folder, file), 'utf8'))));
 };
-const catalogue = { boards: read('boards'), parts: read('parts'), supplies: read('supplies'), own: [] };
+const catalogue = {
+  boards: read('boards'),
+  parts: read('parts'),
+  supplies: read('supplies'),
+  antennas: read('antennas'),
+  gateways: read('gateways'),
+  own: [],
+};
 
 /** What the test touches of the component. */
 interface Inside {

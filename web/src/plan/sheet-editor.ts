@@ -1,5 +1,6 @@
 import { plan, type BuildSheet } from '@dewpost/contract';
 import {
+  BOARD_ANTENNA,
   catalogueOf,
   cautionsOf,
   checkSheet,
@@ -21,11 +22,14 @@ import { Plus, Printer, TriangleAlert, X } from 'lucide';
 import { Api, ApiError, messageOf } from '../data/api';
 import { downloadCsv } from '../parts/download-csv';
 import { Icon } from '../parts/icon';
+import { profilesOf } from './catalogue-reply';
 import { letterOf, PinLedger } from './pin-ledger';
 
 const EMPTY: SheetDraft = {
   board: 'wifi-dual-38',
   supply: 'usb',
+  antenna: BOARD_ANTENNA,
+  wake: 'board timer',
   reportSeconds: 60,
   eventsPerDay: 0,
   outdoors: false,
@@ -70,9 +74,7 @@ export class SheetEditor {
   protected readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
   protected readonly catalogue = computed(() =>
-    this.profiles.hasValue()
-      ? catalogueOf([...this.profiles.value().boards, ...this.profiles.value().parts, ...this.profiles.value().supplies])
-      : catalogueOf([]),
+    this.profiles.hasValue() ? catalogueOf(profilesOf(this.profiles.value())) : catalogueOf([]),
   );
   protected readonly loaded = computed(() => this.profiles.hasValue() && this.sheets.hasValue());
   protected readonly problem = computed(() =>
@@ -115,6 +117,8 @@ export class SheetEditor {
   });
   protected readonly boards = computed(() => [...this.catalogue().boards.values()]);
   protected readonly supplies = computed(() => [...this.catalogue().supplies.values()]);
+  protected readonly antennas = computed(() => [...this.catalogue().antennas.values()]);
+  protected readonly wakes = sheetDraftSchema.shape.wake.unwrap().options;
   protected readonly pinsUsed = computed(
     () => `${this.assignment()?.pins.size ?? 0} of ${this.board()?.pins.filter((pin) => pin.reserved === null).length ?? 0} free pins used`,
   );

@@ -10,6 +10,7 @@ import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { allNodes, allPoints } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
+import { profilesOf } from './catalogue-reply';
 import { PlanPages } from './plan-pages';
 
 const CARRIERS: readonly Carrier[] = ['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'];
@@ -70,8 +71,7 @@ export class Sums {
   protected readonly unpriced = computed(() => this.nodes().filter((node) => !this.sheetOf(node.sheet)?.body.draft).length);
   private readonly batches = computed((): Batch[] => {
     if (!this.profiles.hasValue()) return [];
-    const { boards, parts, supplies } = this.profiles.value();
-    const catalogue = catalogueOf([...boards, ...parts, ...supplies]);
+    const catalogue = catalogueOf(profilesOf(this.profiles.value()));
     const bySheet = new Map<string, number>();
     for (const node of this.nodes()) bySheet.set(node.sheet, (bySheet.get(node.sheet) ?? 0) + 1);
     return [...bySheet].flatMap(([sheet, nodes]): Batch[] => {
@@ -80,6 +80,7 @@ export class Sums {
       const items = [
         catalogue.boards.get(draft.board),
         catalogue.supplies.get(draft.supply),
+        catalogue.antennas.get(draft.antenna),
         ...draft.parts.map((place) => catalogue.parts.get(place.part)),
       ].filter((one) => one !== undefined);
       return [{ nodes, items }];

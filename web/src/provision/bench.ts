@@ -1,4 +1,4 @@
-import { BENCH_STEPS, plan, provision, type BenchStep, type Node, type Run } from '@dewpost/contract';
+import { addressing, BENCH_STEPS, plan, provision, type BenchStep, type Node, type Run } from '@dewpost/contract';
 import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
@@ -76,7 +76,7 @@ export class Bench {
       this.rows().findLast(({ job }) => job && job.log.length > 0) ??
       null,
   );
-  protected readonly network = resource({ loader: () => this.api.call(plan.network, {}) });
+  protected readonly network = resource({ loader: () => this.api.call(addressing.networks, {}) });
   protected readonly networkOpen = signal(false);
   protected readonly networkName = signal('');
   protected readonly passphrase = signal('');
@@ -127,13 +127,22 @@ export class Bench {
     openNewNodes(this.dialogs);
   }
   protected openNetwork(): void {
-    this.networkName.set(this.network.hasValue() ? this.network.value().name : '');
+    this.networkName.set(this.network.hasValue() ? (this.network.value()[0]?.name ?? '') : '');
     this.passphrase.set('');
     this.networkOpen.set(true);
   }
   protected async saveNetwork(): Promise<void> {
     try {
-      await this.api.call(plan.setNetwork, { body: { name: this.networkName(), passphrase: this.passphrase() } });
+      // The first of the list; the others stay as they are, in their order.
+      const others = (this.network.hasValue() ? this.network.value() : []).slice(1).filter(({ name }) => name !== this.networkName());
+      await this.api.call(addressing.setNetworks, {
+        body: {
+          networks: [
+            { name: this.networkName(), passphrase: this.passphrase() },
+            ...others.map(({ name }) => ({ name, passphrase: null })),
+          ],
+        },
+      });
       this.networkOpen.set(false);
       this.networkProblem.set(null);
       this.network.reload();

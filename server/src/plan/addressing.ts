@@ -1,0 +1,105 @@
+import { type addressing, type Addressing, type Subnet } from '@dewpost/contract';
+import { addressProblem, subnetProblems } from '@dewpost/core/network';
+import type * as z from 'zod';
+import type { Vault } from '../access/vault';
+import type { Database } from '../database/connect';
+import { ProblemError } from '../http/problem';
+import { readAddressing, sealedNetworks } from '../site/networks';
+import type { Registry } from '../site/registry';
+import { currentPlan } from './site-plan';
+
+type NetworksReply = z.input<typeof addressing.networks.reply>;
+type AddressesReply = z.input<typeof addressing.addresses.reply>;
+
+export const networkViews = async (database: Database): Promise<NetworksReply> =>
+  (await sealedNetworks(database)).map(({ name }) => ({ name, passphraseSet: true }));
+
+/** Sets all networks at once; one whose passphrase is left out keeps the one it has. */
+export async function setNetworks(
+  database: Database,
+  vault: Vault,
+  networks: readonly { name: string; passphrase: string | null }[],
+): Promise<NetworksReply> {
+  await database.transaction(async (trx) => {
+    const before = new Map((await sealedNetworks(trx)).map((network) => [network.name, network.passphrase_sealed]));
+    const rows = networks.map(({ name, passphrase }, i) => {
+      const sealed = passphrase === null ? before.get(name) : vault.seal(passphrase);
+      if (sealed === undefined)
+        throw new ProblemError(422, 'Cannot be used', `${name} has no passphrase yet: type it.`, [
+          { path: `body.networks.${i}.passphrase`, message: 'type it' },
+        ]);
+      return { place: i + 1, name, passphrase_sealed: sealed };
+    });
+    await trx('site_network').delete();
+    if (rows.length > 0) await trx('site_network').insert(rows);
+  });
+  return networkViews(database);
+}
+
+/** The subnet that a node belongs to: its gateway's, where the plan sends it through one that has a subnet; else the site's. */
+async function subnetsOfNodes(database: Database, addressing: Addressing | null): Promise<(node: string) => string> {
+  const { plan } = await currentPlan(database);
+  const via = new Map(plan.nodes.map((placed) => [placed.node, placed.via]));
+  return (node) => {
+    const gateway = via.get(node) ?? null;
+    return gateway !== null && addressing?.subnets.some((subnet) => subnet.id === gateway) ? gateway : 'site';
+  };
+}
+
+export async function addressesView(database: Database, registry: Registry): Promise<AddressesReply> {
+  const addressing = await readAddressing(database);
+  const subnetOf = await subnetsOfNodes(database, addressing);
+  const rows = (await database('node').select('name', 'address')) as { name: string; address: string | null }[];
+  const addresses = new Map(rows.map((row) => [row.name, row.address]));
+  return {
+    addressing,
+    nodes: [...registry.nodes.values()].map((node) => ({
+      node: node.name,
+      address: addresses.get(node.name) ?? null,
+      subnet: subnetOf(node.name),
+      hardwareId: node.hardwareId,
+    })),
+  };
+}
+
+/** Sets subnets and addresses, all or none. Throws 422 naming every address that cannot stand, and why. */
+export async function setAddresses(
+  database: Database,
+  registry: Registry,
+  wanted: { addressing: Addressing; addresses: Readonly<Record<string, string>> },
+  by: string,
+): Promise<void> {
+  const errors = subnetProblems(wanted.addressing.subnets).map(({ at, text }) => ({
+    path: `body.addressing.subnets.${at}`,
+    message: text,
+  }));
+  const subnetOf = await subnetsOfNodes(database, wanted.addressing);
+  const subnets = new Map<string, Subnet>(wanted.addressing.subnets.map((subnet) => [subnet.id, subnet]));
+  const taken = new Map<string, string>();
+  for (const [node, address] of Object.entries(wanted.addresses)) {
+    const subnet = subnets.get(subnetOf(node));
+    const problem = !registry.nodes.has(node)
+      ? `there is no node ${node}`
+      : subnet
+        ? addressProblem(subnet, address, taken, node)
+        : `there is no subnet ${subnetOf(node)}: add it first`;
+    if (problem !== null) errors.push({ path: `body.addresses.${node}`, message: problem });
+    else if (taken.has(address)) errors.push({ path: `body.addresses.${node}`, message: `${address} is ${taken.get(address)}'s` });
+    taken.set(address, node);
+  }
+  if (errors.length > 0)
+    throw new ProblemError(
+      422,
+      'Cannot be used',
+      errors.map(({ path, message }) => `${path.split('.').at(-1)}: ${message}`).join(' '),
+      errors,
+    );
+  await database.transaction(async (trx) => {
+    await trx('addressing')
+      .insert({ body: JSON.stringify(wanted.addressing), made_by: by })
+      .onConflict('one')
+      .merge({ body: JSON.stringify(wanted.addressing), made_by: by, made_at: new Date() });
+    await trx('node').update({ address: null });
+    for (const [name, address] of Object.entries(wanted.addresses)) await trx('node').where({ name }).update({ address });
+  });
+}
