@@ -5,7 +5,8 @@ import { makeVault, secretFile } from './access/vault';
 import { readConfig } from './config';
 import { connect, migrate } from './database/connect';
 import { loadScenario, readScenario } from './demo/scenario';
-import { ensureCatalogue } from './site/catalogue';
+import { ensureFirstSheet } from './plan/climate-post';
+import { Profiles, readProfiles } from './plan/profiles';
 
 /**
  * Loads a scenario into an empty database, once: `seed <scenario.json> <flash.json>`. The second file is what the stand-in
@@ -23,10 +24,11 @@ async function main(): Promise<void> {
       console.log('the demo is loaded already');
       return;
     }
-    await ensureCatalogue(database);
+    const catalogue = await new Profiles(database, readProfiles(config.catalogueDirectory)).catalogue();
+    await ensureFirstSheet(database, catalogue);
     const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
     const scenario = readScenario(resolve(scenarioFile));
-    const written = await loadScenario(database, vault, scenario, { host: '127.0.0.1', port: config.mqttPort });
+    const written = await loadScenario(database, vault, catalogue, scenario, { host: '127.0.0.1', port: config.mqttPort });
     mkdirSync(dirname(resolve(flashFile)), { recursive: true });
     const boards = written.map((configuration) => ({
       hardwareId: `dw-${createHash('sha256').update(configuration.node).digest('hex').slice(0, 8)}`,

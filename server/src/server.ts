@@ -20,13 +20,13 @@ import { nodeRoutes, readMessage } from './intake/node-routes';
 import { Hub } from './live/hub';
 import { liveRoutes } from './live/routes';
 import { Outbox } from './outbox/outbox';
+import { ensureFirstSheet } from './plan/climate-post';
 import { Profiles, readProfiles } from './plan/profiles';
 import { planRoutes } from './plan/routes';
 import { ensureDemoFirmware } from './provision/firmware';
 import { provisionRoutes } from './provision/routes';
 import { Runs } from './provision/runs';
 import { respondRoutes } from './respond/routes';
-import { ensureCatalogue } from './site/catalogue';
 import { Nodes } from './site/nodes';
 import { Registry, type NodeEntry } from './site/registry';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
@@ -46,7 +46,8 @@ export async function startServer(config: Config): Promise<RunningServer> {
   const log = pino({ level: config.logLevel });
   const database = connect(config.databaseUrl);
   await migrate(database);
-  await ensureCatalogue(database);
+  const profiles = new Profiles(database, readProfiles(config.catalogueDirectory));
+  await ensureFirstSheet(database, await profiles.catalogue());
   await ensureDemoFirmware(database, config.dataDirectory);
 
   const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
@@ -160,7 +161,6 @@ export async function startServer(config: Config): Promise<RunningServer> {
     }, next);
   };
   let hosts: ReadonlySet<string> = new Set();
-  const profiles = new Profiles(database, readProfiles(config.catalogueDirectory));
   const parts = { database, config, profiles, registry, site, hub, engine, sessions, shares, vault, runs, status };
   const app = makeApp({
     log,

@@ -1,3 +1,4 @@
+import { catalogueOf } from '@dewpost/core/circuit';
 import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
 import { topicOf } from '@dewpost/core/wire';
 import knex from 'knex';
@@ -13,6 +14,7 @@ import { makeVault, secretFile } from '../src/access/vault';
 import { readConfig } from '../src/config';
 import { connect, migrate, type Database } from '../src/database/connect';
 import { loadScenario, readScenario } from '../src/demo/scenario';
+import { readProfiles } from '../src/plan/profiles';
 import { startServer, type RunningServer } from '../src/server';
 
 const QUICK = join(__dirname, '../demo/quick.json');
@@ -189,7 +191,9 @@ export async function openHouse(environment: Record<string, string> = {}): Promi
   });
   const database = connect(fresh.url, 3);
   await migrate(database);
-  await loadScenario(database, makeVault(secretFile(dataDirectory, 'secret.key')), readScenario(QUICK), { host: '127.0.0.1', port: 1 });
+  const catalogue = catalogueOf(readProfiles(config.catalogueDirectory));
+  const vault = makeVault(secretFile(dataDirectory, 'secret.key'));
+  await loadScenario(database, vault, catalogue, readScenario(QUICK), { host: '127.0.0.1', port: 1 });
   await addAccount(database, 'millwright', 'maker', 'a long password');
   await addAccount(database, 'baker', 'keeper', 'a long password');
   const running = await startServer(config);

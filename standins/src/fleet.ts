@@ -115,6 +115,8 @@ export class Fleet {
       networks: this.networks,
       joinMs: this.world.joinMs,
       noise: this.world.noise,
+      signals: this.world.signals,
+      levelDbm: this.world.levels[configuration.node],
       ...bench,
     });
     this.nodes.set(configuration.node, node);

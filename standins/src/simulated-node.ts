@@ -4,6 +4,8 @@ import mqtt, { type MqttClient } from 'mqtt';
 import type { Battery } from './battery';
 import type { Networks } from './network';
 import type { Room } from './room';
+import { signalValue } from './signals';
+import type { SignalData } from './world';
 
 /** What can be made to go wrong with a node. */
 export interface NodeMishaps {
@@ -57,6 +59,10 @@ export class SimulatedNode {
       networks: Networks;
       joinMs: number;
       noise: { celsius: number; percent: number };
+      /** What the points measure that are not of the air. */
+      signals?: Readonly<Record<string, SignalData>>;
+      /** Level at which it hears its network, dBm, where it is not the network's own. */
+      levelDbm?: number;
       /** Refuses the next join whatever the passphrase is, as a router does whose passphrase was changed. */
       refuseJoin?: boolean;
       bootLog?: BootLog;
@@ -134,7 +140,7 @@ export class SimulatedNode {
         }
         this.joined = network.name;
         log?.('join', `joined ${network.name}, ${result.rssiDbm} dBm`, 'joined');
-        this.connect(resetReason, result.rssiDbm);
+        this.connect(resetReason, this.parts.levelDbm ?? result.rssiDbm);
       }, this.parts.joinMs),
     );
   }
@@ -226,6 +232,15 @@ export class SimulatedNode {
       const percent = this.mishaps.wild ? 320 : noisy.percent;
       this.mishaps.wild = false;
       const values: Record<string, number> = { temperature: noisy.celsius, humidity: percent };
+      for (const { name } of this.configuration.points) {
+        if (name in values || this.outputs.has(name)) continue;
+        // A second thermometer of a node hangs in the same room, a little apart.
+        const again = /^temperature-(\d)$/.exec(name);
+        const value = again
+          ? round(noisy.celsius + 0.4 * Number(again[1]))
+          : signalValue(this.parts.signals ?? {}, this.node, name, now, Math.random);
+        if (value !== null) values[name] = value;
+      }
       for (const point of this.outputs.keys()) values[point] = Number(this.outputOn(point));
       this.keep(now, values);
     };

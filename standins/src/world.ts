@@ -14,11 +14,24 @@ const roomSchema = z.object({
   tauSeconds: z.number().positive(),
 });
 
+/** A quantity that is not of the air: swings slowly about a value. Points of a node that end in -2, -3 swing apart. */
+const signalSchema = z.object({
+  value: z.number(),
+  swing: z.number().nonnegative(),
+  swingSeconds: z.number().positive(),
+  noise: z.number().nonnegative(),
+  decimals: z.number().int().min(0).max(4),
+});
+
 /** The simulated building as data: what the stand-ins' surroundings are like and how fast they go. Files in `standins/worlds/`. */
 export const worldSchema = z.object({
   networks: z.array(z.object({ name: z.string(), passphrase: z.string(), rssiDbm: z.number() })),
   rooms: z.record(z.string(), roomSchema),
   elsewhere: roomSchema,
+  /** By name of point. */
+  signals: z.record(z.string(), signalSchema).default({}),
+  /** Levels at which nodes hear their network where it is not the network's own, dBm. */
+  levels: z.record(z.string(), z.number()).default({}),
   ports: z.number().int().min(1).max(8),
   /** Speed of the serial line to stand-in boards. */
   bytesPerSecond: z.number().positive(),
@@ -26,6 +39,7 @@ export const worldSchema = z.object({
   noise: z.object({ celsius: z.number().nonnegative(), percent: z.number().nonnegative() }),
 });
 export type World = z.infer<typeof worldSchema>;
+export type SignalData = z.infer<typeof signalSchema>;
 export type RoomData = z.infer<typeof roomSchema>;
 
 /** Reads a world file. Throws what is wrong with it. */

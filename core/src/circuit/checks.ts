@@ -610,8 +610,9 @@ function checkAntenna(bench: Bench, antenna: AntennaProfile | undefined): void {
 }
 
 function checkContacts(bench: Bench): void {
-  const { supply, parts, board } = bench;
-  if (!supply.battery) return;
+  const { supply, parts, board, draft } = bench;
+  // A pulse circuit draws nothing at rest, whichever way the contact stands.
+  if (!supply.battery || draft.wake === 'contact pulse') return;
   const budget = (supply.battery.capacityMilliampHours * supply.battery.usable * 1000) / (2 * 8766);
   for (const { place, profile } of parts) {
     if (!profile.terminals.some((terminal) => terminal.signal === 'contact')) continue;

@@ -198,13 +198,14 @@ export const antennaProfileSchema = z.object({
 });
 export type AntennaProfile = z.infer<typeof antennaProfileSchema>;
 
-/** An access point with a metered cellular link of its own. */
+/** What carries nodes further: an access point with a metered cellular link of its own, or a repeater of the site's network. */
 export const gatewayProfileSchema = z.object({
   format: z.literal(1),
   kind: z.literal('gateway'),
   id: profileId,
   name: z.string().min(3).max(80),
   origin: originSchema,
+  uplink: z.enum(['cellular', 'wifi']),
   transmitDbm: z.number().min(-10).max(30),
   /** Nodes that its access point takes. */
   nodes: z.number().int().positive(),

@@ -75,7 +75,6 @@ export interface Place {
 }
 
 interface Level {
-  readonly id: string;
   readonly elevationMetres: number;
   readonly slabLossDb: number;
   readonly pieces: WallPieces;
@@ -107,15 +106,21 @@ export class Building {
     readonly model: Pick<RadioModel, 'exponent' | 'offsetDb'>,
     floors: readonly Floor[],
   ) {
-    this.levels = [...floors]
-      .sort((a, b) => a.elevationMetres - b.elevationMetres)
-      .map((floor) => ({
-        id: floor.id,
-        elevationMetres: floor.elevationMetres,
-        slabLossDb: floor.slabLossDb,
-        pieces: wallPieces(floor, materials),
-      }));
-    this.order = new Map(this.levels.map((level, i) => [level.id, i]));
+    // Floors of one height lie side by side, as a yard and a hut do: one level, and no slab between them.
+    const heights = [...new Set(floors.map((floor) => floor.elevationMetres))].sort((a, b) => a - b);
+    this.levels = heights.map((elevationMetres) => {
+      const here = floors.filter((floor) => floor.elevationMetres === elevationMetres);
+      const pieces = here.map((floor) => wallPieces(floor, materials));
+      return {
+        elevationMetres,
+        slabLossDb: Math.max(...here.map((floor) => floor.slabLossDb)),
+        pieces: {
+          at: Float64Array.from(pieces.flatMap((one) => [...one.at])),
+          count: pieces.reduce((sum, one) => sum + one.count, 0),
+        },
+      };
+    });
+    this.order = new Map(floors.map((floor) => [floor.id, heights.indexOf(floor.elevationMetres)]));
   }
 
   static of(plan: Pick<SitePlan, 'materials' | 'model' | 'floors'>): Building {

@@ -114,6 +114,12 @@ describe('the multi-wall model', () => {
     expect(up.crossed[two.materials.findIndex((material) => material.id === 'brick')] ?? 0).toBe(0);
     expect(up.metres).toBeCloseTo(Math.hypot(10, 3), 9);
   });
+  it('takes floors of one height as lying side by side: both their walls, no slab', () => {
+    const yard = plan({}, { walls: [wall('w', 'brick', [5, -5], [5, 5])] });
+    yard.floors.push({ ...yard.floors[0]!, id: 'hut', name: 'Hut', walls: [wall('w', 'timber', [50, -5], [50, 5])] });
+    const { wallsDb, slabs, slabsDb } = Building.of(yard).path(station('a', 0, 0), node('n', 60, 0, { floor: 'hut' }), 2437);
+    expect([wallsDb, slabs, slabsDb]).toEqual([7 + 3, 0, 0]);
+  });
   it('counts the same walls from both ends, and as many as a solver of the two lines finds', () => {
     fc.assert(
       fc.property(

@@ -42,7 +42,7 @@ export async function writeYesterday(
   database: Database,
   trx: Transaction,
   nodes: readonly { id: string; yesterday?: Yesterday }[],
-  pointId: (node: string, name: string) => number,
+  pointId: (node: string, name: string) => number | null,
   now: number,
 ): Promise<void> {
   const until = Math.floor((now - 60_000) / STEP_MS) * STEP_MS;
@@ -57,8 +57,12 @@ export async function writeYesterday(
     const rows = times.flatMap((at) => {
       const { celsius, percent } = air(yesterday, at, random);
       const dew = dewPointCelsius(celsius, percent);
-      const row = (name: string, value: number) => ({ point: pointId(id, name), at, value: Math.round(value * 100) / 100 });
-      return [row('temperature', celsius), row('humidity', percent), ...(dew === null ? [] : [row('dew-point', dew)])];
+      // What a node does not measure it has no yesterday of.
+      const row = (name: string, value: number) => {
+        const point = pointId(id, name);
+        return point === null ? [] : [{ point, at, value: Math.round(value * 100) / 100 }];
+      };
+      return [...row('temperature', celsius), ...row('humidity', percent), ...(dew === null ? [] : row('dew-point', dew))];
     });
     await trx.raw(
       `insert into reading (point_id, at, raw, value, quality, flags, reason)

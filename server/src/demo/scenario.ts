@@ -1,13 +1,18 @@
 import { clearLevelOf } from '@dewpost/core/alarm';
+import { sheetDraftSchema, type Catalogue } from '@dewpost/core/circuit';
+import { sitePlanSchema, type SitePlan } from '@dewpost/core/site-plan';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import { readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import * as z from 'zod';
 import { addAccount } from '../access/accounts';
 import { DEMO_ACCOUNTS } from '../access/demo-accounts';
 import type { Vault } from '../access/vault';
 import type { Database } from '../database/connect';
-import { climatePost } from '../site/catalogue';
-import { ensureRoom, makeNodes } from '../site/make-nodes';
+import { climatePost } from '../plan/climate-post';
+import { saveSheet } from '../plan/sheets';
+import { savePlan } from '../plan/site-plan';
+import { currentSheets, ensureRoom, makeNodes } from '../site/make-nodes';
 import { outputsOf } from '../site/nodes';
 import { writeYesterday, yesterdaySchema } from './history';
 
@@ -27,8 +32,14 @@ export const scenarioSchema = z.object({
     restSeconds: seconds,
     stuckAfterSeconds: z.number().positive(),
   }),
-  nodes: z.array(z.object({ id: z.string(), room: z.string(), yesterday: yesterdaySchema.optional() })),
-  planned: z.array(z.object({ id: z.string(), room: z.string() })),
+  /** Build sheets beside the climate post, drawn as a maker draws them. */
+  sheets: z.array(z.object({ name: z.string(), draft: sheetDraftSchema })).default([]),
+  nodes: z.array(
+    z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post'), yesterday: yesterdaySchema.optional() }),
+  ),
+  planned: z.array(z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post') })),
+  /** Name of the file with its site plan, beside the scenario. */
+  plan: z.string().nullable().default(null),
   thresholds: z.array(
     z.object({
       node: z.string(),
@@ -45,8 +56,12 @@ export const scenarioSchema = z.object({
 });
 export type Scenario = z.infer<typeof scenarioSchema>;
 
-/** Reads a scenario file. Throws what is wrong with it. */
-export const readScenario = (file: string | URL): Scenario => scenarioSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
+/** Reads a scenario file and the plan it names. Throws what is wrong with them. */
+export function readScenario(file: string): Scenario & { drawn: SitePlan | null } {
+  const scenario = scenarioSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
+  const drawn = scenario.plan === null ? null : sitePlanSchema.parse(JSON.parse(readFileSync(join(dirname(file), scenario.plan), 'utf8')));
+  return { ...scenario, drawn };
+}
 
 /**
  * Loads a scenario into an empty, migrated database and gives the configurations that its written nodes hold, as if each
@@ -55,11 +70,12 @@ export const readScenario = (file: string | URL): Scenario => scenarioSchema.par
 export async function loadScenario(
   database: Database,
   vault: Vault,
-  scenario: Scenario,
+  catalogue: Catalogue,
+  scenario: Scenario & { drawn: SitePlan | null },
   broker: { host: string; port: number },
 ): Promise<NodeConfiguration[]> {
   for (const account of DEMO_ACCOUNTS) await addAccount(database, account.name, account.role, account.password, true);
-  const body = climatePost(scenario.timing);
+  for (const { name, draft } of scenario.sheets) await saveSheet(database, catalogue, name, draft);
   const keys = new Map<string, string>();
   await database.transaction(async (trx) => {
     await trx('site')
@@ -72,30 +88,32 @@ export async function loadScenario(
         .onConflict('place')
         .merge();
     await trx('build_sheet')
-      .insert({ slug: 'climate-post', version: 1, name: 'Climate post', body: JSON.stringify(body) })
+      .insert({ slug: 'climate-post', version: 1, name: 'Climate post', body: JSON.stringify(climatePost(catalogue, scenario.timing)) })
       .onConflict(['slug', 'version'])
       .merge();
     for (const room of scenario.rooms) await ensureRoom(trx, room);
-    for (const { id, room } of [...scenario.nodes, ...scenario.planned]) {
-      for (const [name, key] of await makeNodes(trx, vault, { ids: [id], room, buildSheet: 'climate-post' })) keys.set(name, key);
+    for (const { id, room, sheet } of [...scenario.nodes, ...scenario.planned]) {
+      for (const [name, key] of await makeNodes(trx, vault, { ids: [id], room, buildSheet: sheet })) keys.set(name, key);
     }
     await trx('node')
       .whereIn(
         'name',
         scenario.nodes.map((node) => node.id),
       )
-      .update({ state: 'written' });
+      .update({ state: 'proved' });
     const points = (await trx('point as p').join('node as n', 'n.id', 'p.node_id').select('p.id', 'p.name', 'n.name as node')) as {
       id: number;
       name: string;
       node: string;
     }[];
+    const find = (node: string, name: string): number | null =>
+      points.find((point) => point.node === node && point.name === name)?.id ?? null;
     const pointId = (node: string, name: string): number => {
-      const found = points.find((point) => point.node === node && point.name === name);
-      if (!found) throw new Error(`the scenario names ${node} ${name}, which does not exist`);
-      return found.id;
+      const found = find(node, name);
+      if (found === null) throw new Error(`the scenario names ${node} ${name}, which does not exist`);
+      return found;
     };
-    await writeYesterday(database, trx, scenario.nodes, pointId, Date.now());
+    await writeYesterday(database, trx, scenario.nodes, find, Date.now());
     for (const { node, point, output, ...rule } of scenario.thresholds) {
       const [row] = (await trx('threshold')
         .insert({ point_id: pointId(node, point), version: 1 })
@@ -109,18 +127,22 @@ export async function loadScenario(
       await trx('threshold_version').insert({ threshold_id: row?.id, version: 1, rule: JSON.stringify(stored), made_by: 'maker' });
     }
   });
-  return scenario.nodes.map(({ id, room }) =>
-    nodeConfigurationSchema.parse({
+  if (scenario.drawn) await savePlan(database, 0, scenario.drawn, 'millwright');
+  const bodies = new Map((await currentSheets(database)).map((sheet) => [sheet.name, sheet.body]));
+  return scenario.nodes.map(({ id, room, sheet }) => {
+    const body = bodies.get(sheet);
+    if (!body) throw new Error(`the scenario names the sheet ${sheet}, which does not exist`);
+    return nodeConfigurationSchema.parse({
       revision: 1,
       node: id,
       key: keys.get(id),
       room,
-      sheet: 'Climate post',
+      sheet,
       broker,
       networks: scenario.networks,
-      reportSeconds: scenario.timing.reportSeconds,
+      reportSeconds: body.reportSeconds,
       points: body.points.filter((point) => point.kind !== 'derived').map((point) => ({ name: point.name, unit: point.unit })),
       outputs: outputsOf(body.points),
-    }),
-  );
+    });
+  });
 }

@@ -11,6 +11,11 @@ export const routes: Routes = [
     children: [
       { path: '', pathMatch: 'full', redirectTo: 'watch' },
       { path: 'plan', title: 'Plan · Dew Post', loadComponent: () => import('../plan/sheets').then((m) => m.Sheets) },
+      {
+        path: 'plan/site',
+        title: 'Site plan · Dew Post',
+        loadComponent: () => import('../plan/site/site-plan').then((m) => m.SitePlanPage),
+      },
       { path: 'plan/sums', title: 'Traffic and cost · Dew Post', loadComponent: () => import('../plan/sums').then((m) => m.Sums) },
       {
         path: 'plan/sheet/:slug',

@@ -19,29 +19,39 @@ export function markOf(node: Node): StateMark {
   return node.connected || node.heardAt !== null ? 'live' : 'late';
 }
 
+/** One stroke or area of a mark in a 14 × 14 box. */
+export interface MarkShape {
+  readonly d: string;
+  readonly fill?: string;
+  readonly stroke?: string;
+  readonly width?: number;
+  readonly dash?: string;
+}
+const SQUARE = 'M2.9 2.9H11.1V11.1H2.9Z';
+/** The marks' shapes, for whoever draws them in a picture of their own. */
+export const STATE_SHAPES: Readonly<Record<StateMark, readonly MarkShape[]>> = {
+  live: [{ d: 'M2.5 7A4.5 4.5 0 1 0 11.5 7A4.5 4.5 0 1 0 2.5 7Z', fill: 'var(--spruce)' }],
+  late: [{ d: 'M7 2.5A4.5 4.5 0 1 0 11.5 7 3.1 3.1 0 0 1 7 2.5Z', fill: 'var(--slate)' }],
+  silent: [{ d: 'M2.6 7A4.4 4.4 0 1 0 11.4 7A4.4 4.4 0 1 0 2.6 7Z', stroke: 'var(--slate)', width: 1.7, dash: '2.9 1.7' }],
+  planned: [{ d: SQUARE, stroke: 'var(--ink-2)', width: 1.5 }],
+  writing: [
+    { d: SQUARE, stroke: 'var(--ochre)', width: 1.5 },
+    { d: 'M2.9 11.1V2.9H7V11.1Z', fill: 'var(--ochre)' },
+  ],
+  stopped: [{ d: 'M3 3 11 11M11 3 3 11', stroke: 'var(--carmine)', width: 1.9 }],
+};
+
 @Component({
   selector: 'dp-state',
   template: `<svg [attr.width]="size()" [attr.height]="size()" viewBox="0 0 14 14" role="img" [attr.aria-label]="words[of()]">
-    @switch (of()) {
-      @case ('live') {
-        <circle cx="7" cy="7" r="4.5" fill="var(--spruce)" />
-      }
-      @case ('late') {
-        <path d="M7 2.5A4.5 4.5 0 1 0 11.5 7 3.1 3.1 0 0 1 7 2.5Z" fill="var(--slate)" />
-      }
-      @case ('silent') {
-        <circle cx="7" cy="7" r="4.4" fill="none" stroke="var(--slate)" stroke-width="1.7" stroke-dasharray="2.9 1.7" />
-      }
-      @case ('planned') {
-        <rect x="2.9" y="2.9" width="8.2" height="8.2" fill="none" stroke="var(--ink-2)" stroke-width="1.5" />
-      }
-      @case ('writing') {
-        <rect x="2.9" y="2.9" width="8.2" height="8.2" fill="none" stroke="var(--ochre)" stroke-width="1.5" />
-        <path d="M2.9 11.1V2.9H7V11.1Z" fill="var(--ochre)" />
-      }
-      @case ('stopped') {
-        <path d="M3 3 11 11M11 3 3 11" fill="none" stroke="var(--carmine)" stroke-width="1.9" />
-      }
+    @for (shape of shapes[of()]; track shape.d) {
+      <path
+        [attr.d]="shape.d"
+        [attr.fill]="shape.fill ?? 'none'"
+        [attr.stroke]="shape.stroke"
+        [attr.stroke-width]="shape.width"
+        [attr.stroke-dasharray]="shape.dash"
+      />
     }
   </svg>`,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -50,4 +60,5 @@ export class StateGlyph {
   readonly of = input.required<StateMark>();
   readonly size = input(14);
   protected readonly words = WORDS;
+  protected readonly shapes = STATE_SHAPES;
 }

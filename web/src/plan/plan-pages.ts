@@ -6,6 +6,7 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
   selector: 'dp-plan-pages',
   imports: [RouterLink, RouterLinkActive],
   template: `<nav class="subs" aria-label="Plan">
+    <a routerLink="/plan/site" routerLinkActive="here" ariaCurrentWhenActive="page">Site plan</a>
     <a routerLink="/plan" routerLinkActive="here" ariaCurrentWhenActive="page" [routerLinkActiveOptions]="{ exact: true }">Build sheets</a>
     <a routerLink="/plan/sums" routerLinkActive="here" ariaCurrentWhenActive="page">Traffic and cost</a>
   </nav>`,
