@@ -275,6 +275,109 @@ describe('the whole slice, by hand', () => {
     await page.keyboard.press('Escape');
   }, 90_000);
 
+  it('draw a room, place an access point and three nodes, read the table and apply a remedy', async () => {
+    await go('/plan/site', 'No node stands on the plan');
+    const tool = (name: string): Promise<void> => page.locator(`.tool[title="${name}"]`).click();
+    const sheet = (await (await page.$('dp-plan-drawing svg'))!.boundingBox())!;
+    // Parts of the drawing's width and height.
+    const tap = (x: number, y: number): Promise<void> => page.mouse.click(sheet.x + x * sheet.width, sheet.y + y * sheet.height);
+    const corners = [
+      [0.2, 0.2],
+      [0.8, 0.2],
+      [0.8, 0.8],
+      [0.2, 0.8],
+      [0.2, 0.2],
+    ] as const;
+    await tool('Wall');
+    await page.select('.options select', 'stone');
+    for (const [x, y] of corners) await tap(x, y);
+    await tap(0.6, 0.2);
+    await tap(0.6, 0.8);
+    await page.keyboard.press('Escape');
+    await tool('Room');
+    for (const [x, y] of corners) await tap(x, y);
+    await page.waitForFunction(() => document.querySelector('dp-plan-inspector')?.textContent?.includes('room,'));
+    await fill(page, 'dp-plan-inspector input', 'Flour store');
+    await tool('Access point');
+    await tap(0.25, 0.3);
+    await page.waitForFunction(() => document.querySelector('dp-plan-inspector')?.textContent?.includes('access point'));
+    await tool('Node');
+    for (const [x, y] of [
+      [0.3, 0.5],
+      [0.5, 0.7],
+      [0.75, 0.7],
+    ] as const)
+      await tap(x, y);
+    await shows(page, 'Links, 3');
+    await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .sounding').length > 5, { timeout: 20_000 }); // the coverage is there
+    await noteBarriers('site plan');
+    // A stricter floor makes the link through the wall thin.
+    const rows = (): Promise<string[][]> =>
+      page.$$eval('dp-link-table tbody tr', (all) =>
+        all.map((row) => [...row.querySelectorAll('td, th')].map((cell) => (cell as HTMLElement).innerText.trim())),
+      );
+    const margin = async (node: string): Promise<number> => Number((await rows()).find((row) => row[1] === node)![5]!.replace('−', '-'));
+    const worst = (await rows())[0]![1]!;
+    const before = await margin(worst);
+    expect((await rows())[0]![3]).toBe('1');
+    await press(page, 'Radio model');
+    await fill(page, 'dp-radio-model label:nth-of-type(3) input', String(-75 + Math.round(before) - 4));
+    await press(page, 'Links, 3');
+    expect(Math.abs((await margin(worst)) - 4)).toBeLessThan(1.01);
+    await page.$$eval(
+      'dp-link-table tbody button',
+      (all, name) => (all.find((one) => one.textContent === name) as HTMLElement).click(),
+      worst,
+    );
+    await page.waitForSelector('dp-plan-remedies .option button', { timeout: 20_000 });
+    await noteBarriers('remedies');
+    await page.click('dp-plan-remedies .option button');
+    await shows(page, 'done on the plan');
+    expect(await margin(worst)).toBeGreaterThanOrEqual(10);
+    await press(page, 'Undo');
+    expect(await margin(worst)).toBeLessThan(6);
+    await press(page, 'Redo');
+    await press(page, 'Save plan');
+    await shows(page, 'Saved as version 1');
+    await page.reload();
+    await shows(page, 'version 1');
+    await shows(page, 'Flour store');
+    expect(await margin(worst)).toBeGreaterThanOrEqual(10);
+    const drawn = await page.evaluate(() =>
+      fetch('/api/v1/site-plan').then((r) => r.json() as Promise<{ plan: { floors: { walls: unknown[] }[]; nodes: unknown[] } }>),
+    );
+    expect([drawn.plan.floors[0]!.walls.length, drawn.plan.nodes.length]).toEqual([5, 3]);
+    // An imported drawing with a script in it is drawn, and its script never runs.
+    const svg =
+      '<svg xmlns="http://www.w3.org/2000/svg" width="400" height="300"><script>document.title="run"</script><rect width="400" height="300" fill="#dde"/><image href="http://127.0.0.1:1/x.png"/></svg>';
+    const give = async (name: string, type: string, text: string, label: string): Promise<void> =>
+      page.$eval(
+        `input[aria-label="${label}"]`,
+        (input, file) => {
+          const data = new DataTransfer();
+          data.items.add(new File([file.text], file.name, { type: file.type }));
+          (input as HTMLInputElement).files = data.files;
+          input.dispatchEvent(new Event('change'));
+        },
+        { name, type, text },
+      );
+    await give('mill.svg', 'image/svg+xml', svg, 'Picture file');
+    await shows(page, 'Click two points whose distance you know');
+    expect(await page.title()).not.toContain('run');
+    await press(page, 'Undo');
+    await give('mill.png', 'image/png', 'not a picture at all', 'Picture file');
+    await shows(page, 'is not a picture that can be drawn');
+    await give('plan.json', 'application/json', '{"format":1,', 'Plan file');
+    await shows(page, 'is not JSON');
+    expect((await rows()).length).toBe(3);
+    await go('/plan/checks', 'hours of work if found out later');
+    await shows(page, 'no place on the site plan');
+    await go('/plan/addresses', 'Networks, in the order');
+    await press(page, 'Give 3 nodes an address');
+    await press(page, 'Keep subnets and addresses');
+    await shows(page, '3 of 3 nodes have an address');
+  }, 120_000);
+
   it('share: a fresh browser sees that dashboard and nothing else, until it is revoked', async () => {
     await go('/watch', 'What happened');
     await press(page, 'Share');
@@ -338,6 +441,11 @@ describe('the whole slice, by hand', () => {
       '/plan',
       '/plan/sheet/climate-post',
       '/plan/sums',
+      '/plan/site',
+      '/plan/survey',
+      '/plan/addresses',
+      '/plan/catalogue',
+      '/plan/checks',
     ]) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
@@ -356,6 +464,10 @@ describe('the whole slice, by hand', () => {
       '/provision',
       '/plan/sheet/climate-post',
       '/plan/sums',
+      '/plan/site',
+      '/plan/addresses',
+      '/plan/catalogue',
+      '/plan/checks',
       '/upkeep/proving-1',
     ]) {
       await page.goto(stack.address + path);

@@ -1,5 +1,7 @@
+import { addressingSchema, type Addressing } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
 import { sheetDraftSchema, type Catalogue } from '@dewpost/core/circuit';
+import { freeAddresses } from '@dewpost/core/network';
 import { sitePlanSchema, type SitePlan } from '@dewpost/core/site-plan';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import { readFileSync } from 'node:fs';
@@ -38,6 +40,8 @@ export const scenarioSchema = z.object({
     z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post'), yesterday: yesterdaySchema.optional() }),
   ),
   planned: z.array(z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post') })),
+  /** Its subnets; every node gets the next free address of its own. */
+  addressing: addressingSchema.nullable().default(null),
   /** Name of the file with its site plan, beside the scenario. */
   plan: z.string().nullable().default(null),
   thresholds: z.array(
@@ -128,6 +132,7 @@ export async function loadScenario(
     }
   });
   if (scenario.drawn) await savePlan(database, 0, scenario.drawn, 'millwright');
+  if (scenario.addressing) await giveAddresses(database, scenario.addressing, scenario.drawn);
   const bodies = new Map((await currentSheets(database)).map((sheet) => [sheet.name, sheet.body]));
   return scenario.nodes.map(({ id, room, sheet }) => {
     const body = bodies.get(sheet);
@@ -145,4 +150,23 @@ export async function loadScenario(
       outputs: outputsOf(body.points),
     });
   });
+}
+
+/** Sets the subnets, and gives every node the next free address of its own subnet. */
+async function giveAddresses(database: Database, addressing: Addressing, plan: SitePlan | null): Promise<void> {
+  await database('addressing')
+    .insert({ body: JSON.stringify(addressing), made_by: 'millwright' })
+    .onConflict('one')
+    .merge();
+  const via = new Map((plan?.nodes ?? []).map((placed) => [placed.node, placed.via]));
+  const nodes = (await database('node').orderBy('id').select('name')) as { name: string }[];
+  for (const subnet of addressing.subnets) {
+    const own = nodes.filter(
+      ({ name }) => (addressing.subnets.some((one) => one.id === via.get(name)) ? via.get(name) : 'site') === subnet.id,
+    );
+    for (const [i, address] of freeAddresses(subnet, new Map(), own.length).entries())
+      await database('node')
+        .where({ name: own[i]?.name ?? '' })
+        .update({ address });
+  }
 }

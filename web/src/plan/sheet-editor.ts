@@ -24,6 +24,7 @@ import { downloadCsv } from '../parts/download-csv';
 import { Icon } from '../parts/icon';
 import { profilesOf } from './catalogue-reply';
 import { letterOf, PinLedger } from './pin-ledger';
+import { steadyChance } from './steady-chance';
 
 const EMPTY: SheetDraft = {
   board: 'wifi-dual-38',
@@ -43,12 +44,6 @@ const LONGEST = 21_600;
 const KEPT = 'dewpost.sheet-draft';
 const FILLS = ['var(--spruce)', 'var(--s7)', 'var(--rule)', 'var(--env)', 'var(--hair)'];
 const DAYS_PER_MONTH = 30.44;
-
-/** The same sequence every time, so that a figure does not flicker while nothing changes. */
-function steadyChance(): () => number {
-  let state = 20_261;
-  return () => (state = (state * 16_807) % 2_147_483_647) / 2_147_483_647;
-}
 
 /** A kept draft, or `null` where it was kept by another version and no longer fits. */
 function readKept(text: string): { name: string; draft: SheetDraft } | null {

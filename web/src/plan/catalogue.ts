@@ -1,0 +1,148 @@
+import { plan as planCalls } from '@dewpost/contract';
+import type { Profile } from '@dewpost/core/circuit';
+import { formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import { Api, messageOf } from '../data/api';
+import { placeFeature } from '../data/reducers';
+import { profilesOf } from './catalogue-reply';
+import { PlanPages } from './plan-pages';
+import { duplicateOf, readProfile, textOf } from './profile-text';
+import { download } from './site/plan-files';
+
+const KINDS: readonly { kind: Profile['kind']; says: string }[] = [
+  { kind: 'board', says: 'Boards' },
+  { kind: 'part', says: 'Parts' },
+  { kind: 'supply', says: 'Supplies' },
+  { kind: 'antenna', says: 'Antennas' },
+  { kind: 'gateway', says: 'Gateways and repeaters' },
+];
+const FILE_BYTES_MOST = 200_000;
+
+/** The catalogue: what ships and what was added here, each one JSON file that can be read, changed, brought in and taken out. */
+@Component({
+  selector: 'dp-catalogue',
+  imports: [FormsModule, PlanPages],
+  templateUrl: './catalogue.html',
+  styleUrl: './catalogue.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class CataloguePage {
+  private readonly api = inject(Api);
+  private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  protected readonly kinds = KINDS;
+  protected readonly read = resource({ loader: () => this.api.call(planCalls.catalogue, {}) });
+  protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
+  protected readonly kind = signal<Profile['kind']>('part');
+  protected readonly search = signal('');
+  protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
+  /** The text in hand, and the id it was opened from. */
+  protected readonly text = signal<string | null>(null);
+  private readonly openedFrom = signal<string | null>(null);
+  private readonly all = computed(() => (this.read.hasValue() ? profilesOf(this.read.value()) : []));
+  protected readonly own = computed(() => new Set(this.read.hasValue() ? this.read.value().own : []));
+  protected readonly rows = computed(() => {
+    const wanted = this.search().trim().toLowerCase();
+    return this.all()
+      .filter(
+        (profile) => profile.kind === this.kind() && (wanted === '' || `${profile.name} ${profile.id}`.toLowerCase().includes(wanted)),
+      )
+      .map((profile) => ({ profile, own: this.own().has(profile.id), facts: factsOf(profile) }));
+  });
+  protected readonly counts = computed(
+    () => new Map(KINDS.map(({ kind }) => [kind, this.all().filter((profile) => profile.kind === kind).length])),
+  );
+  protected readonly verdict = computed(() => {
+    const text = this.text();
+    return text === null ? null : readProfile(text);
+  });
+  protected readonly problems = computed(() => {
+    const verdict = this.verdict();
+    return verdict && 'problems' in verdict ? verdict.problems : [];
+  });
+  protected readonly replaces = computed(() => {
+    const verdict = this.verdict();
+    if (!verdict || !('profile' in verdict)) return '';
+    const known = this.all().find((profile) => profile.id === verdict.profile.id);
+    if (!known) return `Adds ${verdict.profile.id}.`;
+    return this.own().has(known.id) ? `Replaces your ${known.id}.` : `Stands in for the shipped ${known.id} until yours is removed.`;
+  });
+
+  protected open(profile: Profile): void {
+    this.text.set(textOf(profile));
+    this.openedFrom.set(profile.id);
+    this.said.set(null);
+  }
+  protected duplicate(profile: Profile): void {
+    this.open(duplicateOf(profile, new Set(this.all().map((one) => one.id))));
+  }
+  protected close(): void {
+    this.text.set(null);
+    this.openedFrom.set(null);
+  }
+  protected export(profile: Profile): void {
+    download(`${profile.id}.json`, 'application/json', textOf(profile));
+  }
+  protected async import(input: HTMLInputElement): Promise<void> {
+    const file = input.files?.[0];
+    input.value = '';
+    if (!file) return;
+    if (file.size > FILE_BYTES_MOST) {
+      this.said.set({
+        text: `${file.name} has ${Math.round(file.size / 1000)} kB: one profile has a few. Bring in one file a profile.`,
+        bad: true,
+      });
+      return;
+    }
+    this.text.set(await file.text());
+    this.openedFrom.set(null);
+    this.said.set({ text: `${file.name} is open below. Nothing is added until you keep it.`, bad: false });
+  }
+  protected async keep(): Promise<void> {
+    const verdict = this.verdict();
+    if (!verdict || !('profile' in verdict)) return;
+    const { profile } = verdict;
+    await this.trying(async () => {
+      await this.api.call(planCalls.addProfile, { body: profile });
+      this.read.reload();
+      this.close();
+      this.kind.set(profile.kind);
+      this.said.set({ text: `${profile.name} is kept. Sheets use it from now on.`, bad: false });
+    });
+  }
+  protected async remove(profile: Profile): Promise<void> {
+    await this.trying(async () => {
+      await this.api.call(planCalls.removeProfile, { params: { id: profile.id } });
+      this.read.reload();
+      this.text.set(textOf(profile));
+      this.said.set({ text: `${profile.name} is removed. It stands below once more: keep it to have it back.`, bad: false });
+    });
+  }
+  private async trying(act: () => Promise<void>): Promise<void> {
+    try {
+      await act();
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
+  }
+}
+
+function factsOf(profile: Profile): string {
+  switch (profile.kind) {
+    case 'board':
+      return `${profile.pins.filter((pin) => pin.reserved === null).length} free pins, ${formatNumber(profile.draw.sleepMicroamps)} µA asleep, ${profile.firstWrite}`;
+    case 'part':
+      return [
+        ...profile.points.map((point) => `${point.label.toLowerCase()}${point.unit ? ` in ${point.unit}` : ''}`),
+        ...(profile.output ? ['an output'] : []),
+      ].join(', ');
+    case 'supply':
+      return `${profile.volts.join(' to ')} V${profile.battery ? `, ${formatNumber(profile.battery.capacityMilliampHours)} mAh` : ''}`;
+    case 'antenna':
+      return `${profile.gainDbi} dBi${profile.beamDegrees < 360 ? `, ${profile.beamDegrees}° wide` : ', all round'}`;
+    case 'gateway':
+      return `${profile.uplink}, ${profile.nodes} nodes, ${profile.transmitDbm} dBm`;
+  }
+}

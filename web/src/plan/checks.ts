@@ -1,0 +1,208 @@
+import { addressing, plan as planCalls, sitePlan } from '@dewpost/contract';
+import { catalogueOf, checkSheet, energyOf } from '@dewpost/core/circuit';
+import { siteFindings, type Finding } from '@dewpost/core/findings';
+import { formatNumber } from '@dewpost/core/quantity';
+import { planLinks } from '@dewpost/core/radio';
+import { ChangeDetectionStrategy, Component, computed, inject, resource } from '@angular/core';
+import { Router } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { Api, messageOf } from '../data/api';
+import { allNodes, placeFeature } from '../data/reducers';
+import { downloadCsv } from '../parts/download-csv';
+import { Selection } from '../shell/selection';
+import { profilesOf } from './catalogue-reply';
+import { PlanPages } from './plan-pages';
+import { partsOf } from './site/plan-jobs';
+import { radioFacts } from './site/radio-facts';
+import { steadyChance } from './steady-chance';
+
+/** Everything in the plan that fails or warns, dearest to find out later first; each line leads to its place. */
+@Component({
+  selector: 'dp-site-checks',
+  imports: [PlanPages],
+  template: `<header class="page-head">
+      <div class="title">
+        <h1>Checks</h1>
+        <small>{{ fails() }} fail, {{ found().length - fails() }} warn, {{ number(hours(), 0) }} hours of work if found out later</small>
+      </div>
+      <div class="tools"><button class="b" type="button" [disabled]="found().length === 0" (click)="csv()">Findings as CSV</button></div>
+      <dp-plan-pages />
+    </header>
+    @if (problem(); as text) {
+      <p class="said" role="alert">{{ text }}</p>
+    } @else if (!loaded()) {
+      <p class="waiting">Checking sheets, links and addresses</p>
+    } @else if (found().length === 0) {
+      <div class="first-run"><p class="lead">Nothing fails and nothing warns. Build.</p></div>
+    } @else {
+      <div class="work">
+        <div class="main" tabindex="0" role="region" aria-label="Findings">
+          <table class="ledger findings">
+            <thead>
+              <tr>
+                <th class="margin"></th>
+                <th>What</th>
+                <th>Why it matters</th>
+                <th>Nodes</th>
+                <th>Found out later</th>
+                <th></th>
+              </tr>
+            </thead>
+            <tbody>
+              @for (one of found(); track $index) {
+                <tr [class.harm]="one.harm">
+                  <td class="margin">
+                    <svg width="14" height="14" viewBox="0 0 14 14" role="img" [attr.aria-label]="one.verdict">
+                      @if (one.verdict === 'fail') {
+                        <path d="M3 3 11 11M11 3 3 11" stroke="var(--carmine)" stroke-width="1.9" />
+                      } @else {
+                        <path d="M1 12H13V7H7V12" fill="none" stroke="var(--ochre)" stroke-width="1.7" />
+                      }
+                    </svg>
+                  </td>
+                  <th scope="row">
+                    <b>{{ one.title }}</b>
+                    @if (one.harm) {
+                      <i>may hurt someone</i>
+                    }
+                  </th>
+                  <td>{{ one.detail }}</td>
+                  <td class="mono">{{ one.nodes }}</td>
+                  <td>
+                    <svg class="cost" width="90" height="16" viewBox="0 0 90 16" aria-hidden="true">
+                      <path d="M0 12H90" stroke="var(--hair)" />
+                      <rect x="0" y="5" height="7" [attr.width]="bar(one)" fill="var(--z3)" stroke="var(--rule)" />
+                    </svg>
+                    <span class="mono">{{ number(one.hoursLater, one.hoursLater < 10 ? 1 : 0) }} h</span>
+                  </td>
+                  <td class="tools">
+                    <button class="b small" type="button" (click)="go(one)">
+                      {{ where(one) }}<span class="out-of-sight">: {{ one.title }}</span>
+                    </button>
+                  </td>
+                </tr>
+              }
+            </tbody>
+          </table>
+          <p class="quiet note">
+            Hours are what such work takes in common practice: taking a node down, soldering anew, writing and hanging it again, for every
+            node of a sheet.
+          </p>
+        </div>
+      </div>
+    }`,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
+      flex: 1;
+    }
+    .findings td {
+      font-size: 12px;
+    }
+    .findings th[scope] {
+      max-width: 290px;
+    }
+    .findings td:has(.cost) {
+      white-space: nowrap;
+    }
+    .cost {
+      display: inline-block;
+      vertical-align: middle;
+      margin-right: 6px;
+    }
+    .harm {
+      background: var(--carmine-w);
+      box-shadow: inset 3px 0 var(--carmine);
+    }
+    .note {
+      padding: 10px 16px 16px 56px;
+      font-size: 12px;
+    }
+    @media (max-width: 899px) {
+      .note {
+        padding-left: 16px;
+      }
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SiteChecks {
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  private readonly selection = inject(Selection);
+  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  private readonly read = resource({
+    params: () => this.me()?.role ?? undefined,
+    loader: async ({ params: role }) => {
+      const maker = role === 'maker';
+      const [catalogue, sheets, drawn, networks, addresses] = await Promise.all([
+        this.api.call(planCalls.catalogue, {}),
+        this.api.call(planCalls.sheets, {}),
+        this.api.call(sitePlan.read, {}),
+        // Networks and addresses are for makers' eyes.
+        maker ? this.api.call(addressing.networks, {}) : null,
+        maker ? this.api.call(addressing.addresses, {}) : null,
+      ]);
+      return { catalogue: catalogueOf(profilesOf(catalogue)), sheets, plan: drawn.plan, networks, addresses };
+    },
+  });
+  protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
+  protected readonly loaded = computed(() => this.read.hasValue());
+  protected readonly found = computed((): Finding[] => {
+    if (!this.read.hasValue()) return [];
+    const { catalogue, sheets, plan, networks, addresses } = this.read.value();
+    return siteFindings({
+      sheets: sheets.map(({ slug, name, nodes, behind, body: { draft } }) => ({
+        slug,
+        name,
+        nodes,
+        behind,
+        checks: draft ? checkSheet(draft, catalogue).checks : [],
+        batteryDays: draft ? (energyOf(draft, catalogue, steadyChance(), 200)?.days?.low ?? null) : null,
+      })),
+      nodes: this.nodes().map((node) => ({ id: node.id, room: node.room })),
+      plan,
+      links: planLinks(plan, partsOf(radioFacts(catalogue, sheets, this.nodes()))),
+      networks: networks?.map((network) => network.name) ?? null,
+      addresses: addresses?.addressing ? { ...addresses.addressing, nodes: addresses.nodes } : null,
+    });
+  });
+  protected readonly fails = computed(() => this.found().filter((one) => one.verdict === 'fail').length);
+  protected readonly hours = computed(() => this.found().reduce((sum, one) => sum + one.hoursLater, 0));
+  private readonly most = computed(() => Math.max(1, ...this.found().map((one) => one.hoursLater)));
+
+  protected number(value: number, decimals: number): string {
+    return formatNumber(value, decimals);
+  }
+  protected bar(one: Finding): number {
+    return Math.max(2, (one.hoursLater / this.most()) * 89);
+  }
+  protected where({ at }: Finding): string {
+    return at.page === 'sheet' ? 'Open sheet' : at.page === 'site plan' ? 'Show on plan' : 'Addresses';
+  }
+  protected go({ at }: Finding): void {
+    if (at.page === 'sheet') void this.router.navigate(['/plan/sheet', at.slug]);
+    else if (at.page === 'addresses') void this.router.navigate(['/plan/addresses']);
+    else {
+      if (at.page === 'site plan' && at.node !== null) this.selection.nodes.set(new Set([at.node]));
+      void this.router.navigate(['/plan/site']);
+    }
+  }
+  protected csv(): void {
+    downloadCsv('findings.csv', [
+      ['verdict', 'what', 'why', 'nodes', 'hours later', 'may hurt'],
+      ...this.found().map((one) => [
+        one.verdict,
+        one.title,
+        one.detail,
+        String(one.nodes),
+        one.hoursLater.toFixed(1),
+        one.harm ? 'yes' : 'no',
+      ]),
+    ]);
+  }
+}

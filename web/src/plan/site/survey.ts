@@ -1,0 +1,303 @@
+import { sitePlan } from '@dewpost/contract';
+import type { Sample, Spot } from '@dewpost/core/site-plan';
+import { extentOf } from '@dewpost/core/site-plan';
+import { formatDuration, formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked, viewChild } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { Api, ApiError, messageOf } from '../../data/api';
+import { allLatest, allPoints, placeFeature } from '../../data/reducers';
+import { Clock } from '../../parts/clock';
+import { tidy } from './plan-desk';
+import { PlanDrawing, type View } from './plan-drawing';
+import type { Press } from './plan-tools';
+import { SpotTaker } from './spot-taker';
+
+/** The survey walk: a node that reports its signal level is carried about, and a phone tells where it is. */
+@Component({
+  selector: 'dp-survey',
+  imports: [FormsModule, PlanDrawing, RouterLink],
+  template: `<header class="page-head">
+      <div class="title">
+        <h1>Survey walk</h1>
+        <small>{{ walked().length }} spots on this walk</small>
+      </div>
+      <div class="tools">
+        <a class="b" routerLink="/plan/site">Site plan</a>
+        @if (maker()) {
+          <button class="b" type="button" [disabled]="walked().length === 0" (click)="takeBack()">Take back the last</button>
+          <button class="b primary" type="button" [disabled]="walked().length === 0 || saving()" (click)="save()">Keep the walk</button>
+        }
+      </div>
+    </header>
+    @if (problem(); as text) {
+      <p class="said" role="alert">{{ text }}</p>
+    } @else if (!read.hasValue()) {
+      <p class="waiting">Reading the plan</p>
+    } @else if (meters().length === 0) {
+      <div class="first-run">
+        <p class="lead">
+          A browser cannot read signal strength, a node can. Build one with the part “Signal level of the board’s own radio”, let it report
+          every second, and carry it about.
+        </p>
+      </div>
+    } @else {
+      <div class="choose">
+        <label
+          >Node
+          <select class="input mono" [ngModel]="pointId()" (ngModelChange)="picked.set($event)">
+            @for (one of meters(); track one.id) {
+              <option [ngValue]="one.id">{{ one.node }}</option>
+            }
+          </select></label
+        >
+        <label
+          >hears
+          <select class="input" [ngModel]="stationId()" (ngModelChange)="station.set($event)">
+            @for (one of read.value().plan.stations; track one.id) {
+              <option [ngValue]="one.id">{{ one.name }}</option>
+            }
+          </select></label
+        >
+        <span class="pick" role="group" aria-label="Floors">
+          @for (one of read.value().plan.floors; track one.id) {
+            <button type="button" [attr.aria-pressed]="one.id === floor()?.id" (click)="floorId.set(one.id)">{{ one.name }}</button>
+          }
+        </span>
+      </div>
+      <p class="level" aria-live="polite">
+        @if (latest(); as one) {
+          <b class="mono">{{ number(one.value) }} dBm</b> <span class="quiet">{{ age() }} old</span>
+        } @else {
+          <b class="mono">–</b> <span class="quiet">no level yet</span>
+        }
+        <span>{{ taker.waiting() ? 'Stand still: ' + taker.count() + ' of 3 levels here' : 'Tap where you stand.' }}</span>
+      </p>
+      @if (said(); as one) {
+        <p class="said" [class.note]="!one.bad" [attr.role]="one.bad ? 'alert' : 'status'">{{ one.text }}</p>
+      }
+      @if (floor(); as drawn) {
+        <dp-plan-drawing
+          [plan]="shown()"
+          [floor]="drawn"
+          [view]="view()"
+          [draft]="{ spots: spots(), hover: null }"
+          tool="survey"
+          label="Plan: tap where you stand, or move with the arrows and press Enter for the middle"
+          (pressed)="tap($event)"
+          (entered)="tapAt($event)"
+          (sized)="resize($event)"
+          (zoomed)="zoom($event)"
+          (nudged)="move($event)"
+        />
+      }
+      <ol class="spots" aria-label="Spots of this walk">
+        @for (one of walked(); track $index) {
+          <li>
+            <span class="mono">{{ number(one.x, 1) }}, {{ number(one.y, 1) }} m</span> <b class="mono">{{ number(one.levelDbm, 1) }} dBm</b>
+          </li>
+        }
+      </ol>
+      <p class="quiet note">Do not climb with the phone in hand. Keep away from moving machinery while you look at the plan.</p>
+    }`,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
+      flex: 1;
+      overflow-y: auto;
+    }
+    .choose {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 8px 14px;
+      padding: 8px 16px 4px 56px;
+    }
+    .choose label {
+      display: inline-flex;
+      gap: 6px;
+      align-items: center;
+    }
+    .choose .input {
+      width: 160px;
+    }
+    .level {
+      display: flex;
+      flex-wrap: wrap;
+      align-items: baseline;
+      gap: 4px 14px;
+      padding: 4px 16px 8px 56px;
+    }
+    .level b {
+      font-size: 20px;
+    }
+    dp-plan-drawing {
+      flex: 1 0 340px;
+      margin-left: 40px;
+      border: solid var(--rule);
+      border-width: 1px 0;
+    }
+    .spots {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 4px 18px;
+      padding: 8px 16px 4px 56px;
+    }
+    .note {
+      padding: 4px 16px 12px 56px;
+      font-size: 12px;
+    }
+    @media (max-width: 899px) {
+      .choose,
+      .level,
+      .spots,
+      .note {
+        padding-left: 16px;
+      }
+      dp-plan-drawing {
+        margin-left: 0;
+      }
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SurveyWalk {
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly clock = inject(Clock);
+  private readonly points = this.store.selectSignal(allPoints.selectAll);
+  private readonly readings = this.store.selectSignal(allLatest.selectEntities);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  protected readonly read = resource({ loader: () => this.api.call(sitePlan.read, {}) });
+  protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
+  protected readonly picked = signal<number | null>(null);
+  protected readonly station = signal<string | null>(null);
+  protected readonly floorId = signal<string | null>(null);
+  protected readonly view = signal<View>({ left: -2, top: -2, scale: 20 });
+  protected readonly walked = signal<readonly Sample[]>([]);
+  protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
+  protected readonly saving = signal(false);
+  protected readonly taker = new SpotTaker();
+  private readonly drawing = viewChild(PlanDrawing);
+  private sheetSize = { width: 360, height: 340 };
+  private spot: Spot | null = null;
+
+  /** Points that tell the level of a node's own radio. */
+  protected readonly meters = computed(() => this.points().filter((point) => point.unit === 'dBm'));
+  protected readonly pointId = computed(() => this.picked() ?? this.meters()[0]?.id ?? null);
+  protected readonly stationId = computed(
+    () => this.station() ?? (this.read.hasValue() ? (this.read.value().plan.stations[0]?.id ?? null) : null),
+  );
+  protected readonly floor = computed(() => {
+    const floors = this.read.hasValue() ? this.read.value().plan.floors : [];
+    return floors.find((one) => one.id === this.floorId()) ?? floors[0] ?? null;
+  });
+  /** The plan without its nodes: only where one walks matters here. */
+  protected readonly shown = computed(() => {
+    const { plan } = (this.read.hasValue() ? this.read.value() : undefined) ?? {};
+    if (!plan) throw new Error('the plan was shown before it was read');
+    return { ...plan, nodes: [] };
+  });
+  protected readonly latest = computed(() => this.readings()[this.pointId() ?? -1] ?? null);
+  protected readonly age = computed(() => formatDuration(Math.max(0, this.clock.now() - (this.latest()?.at ?? 0))));
+  protected readonly spots = computed((): Spot[] =>
+    this.walked()
+      .filter((one) => one.floor === this.floor()?.id)
+      .map((one) => [one.x, one.y]),
+  );
+
+  constructor() {
+    effect(() => {
+      const latest = this.latest();
+      if (!latest) return;
+      untracked(() => {
+        const level = this.taker.hear(latest.at, latest.value);
+        const [spot, floor, station] = [this.spot, this.floor(), this.stationId()];
+        if (level === null || !spot || !floor || station === null) return;
+        this.walked.update((before) => [
+          ...before,
+          {
+            floor: floor.id,
+            x: tidy(spot[0]),
+            y: tidy(spot[1]),
+            heightMetres: 1.2,
+            station,
+            levelDbm: Math.round(level * 10) / 10,
+            at: latest.at,
+          },
+        ]);
+      });
+    });
+    effect(() => {
+      if (this.floor()) untracked(() => this.fit());
+    });
+  }
+
+  protected tap(press: Press): void {
+    const drawing = this.drawing();
+    if (drawing) drawing.mayPan = false;
+    this.tapAt(press.spot);
+  }
+  protected tapAt(spot: Spot): void {
+    this.spot = spot;
+    this.taker.begin(Date.now());
+  }
+  protected takeBack(): void {
+    this.walked.update((before) => before.slice(0, -1));
+  }
+  protected resize(size: { width: number; height: number }): void {
+    this.sheetSize = size;
+    this.fit();
+  }
+  protected zoom({ factor, at: [px, py] }: { factor: number; at: Spot }): void {
+    this.view.update(({ left, top, scale }) => ({
+      left: left + px / scale - px / (scale * factor),
+      top: top + py / scale - py / (scale * factor),
+      scale: scale * factor,
+    }));
+  }
+  protected move([dx, dy]: Spot): void {
+    this.view.update((view) => ({ ...view, left: view.left + dx * 4, top: view.top + dy * 4 }));
+  }
+  protected number(value: number, decimals = 0): string {
+    return formatNumber(value, decimals);
+  }
+
+  /** Adds the walk to the plan as it stands; where someone saved meanwhile, to theirs. */
+  protected async save(): Promise<void> {
+    this.saving.set(true);
+    try {
+      for (let attempt = 0; ; attempt++) {
+        const { version, plan } = await this.api.call(sitePlan.read, {});
+        try {
+          const samples = [...plan.samples, ...this.walked()].slice(-2000);
+          await this.api.call(sitePlan.save, { body: { base: version, plan: { ...plan, samples } } });
+          break;
+        } catch (error) {
+          if (!(error instanceof ApiError) || error.status !== 409 || attempt > 2) throw error;
+        }
+      }
+      this.said.set({ text: `${this.walked().length} levels are kept. Fit the radio model on the site plan.`, bad: false });
+      this.walked.set([]);
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
+    this.saving.set(false);
+  }
+
+  private fit(): void {
+    const [floor, read] = [this.floor(), this.read.hasValue() ? this.read.value() : null];
+    if (!floor || !read) return;
+    const { left, top, right, bottom } = extentOf(read.plan, floor.id);
+    const [width, height] = [right - left + 4, bottom - top + 4];
+    const scale = Math.min(this.sheetSize.width / width, this.sheetSize.height / height);
+    this.view.set({
+      left: left - 2 - (this.sheetSize.width / scale - width) / 2,
+      top: top - 2 - (this.sheetSize.height / scale - height) / 2,
+      scale,
+    });
+  }
+}
