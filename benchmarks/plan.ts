@@ -36,6 +36,8 @@ const draft: SheetDraft = {
   parts: ids.map((part, i) => ({ ref: `p${i}`, part })),
   fixed: {},
   dividers: {},
+  points: {},
+  sun: null,
 };
 if (!assignPins(draft, catalogue, false).ok) throw new Error('the twelve parts do not fit');
 

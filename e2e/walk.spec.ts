@@ -289,6 +289,7 @@ describe('the whole slice, by hand', () => {
       [0.2, 0.2],
     ] as const;
     await tool('Wall');
+    await page.waitForSelector('.options select');
     await page.select('.options select', 'stone');
     for (const [x, y] of corners) await tap(x, y);
     await tap(0.6, 0.2);
@@ -316,7 +317,10 @@ describe('the whole slice, by hand', () => {
       page.$$eval('dp-link-table tbody tr', (all) =>
         all.map((row) => [...row.querySelectorAll('td, th')].map((cell) => (cell as HTMLElement).innerText.trim())),
       );
-    const margin = async (node: string): Promise<number> => Number((await rows()).find((row) => row[1] === node)![5]!.replace('−', '-'));
+    const margin = async (node: string): Promise<number> => {
+      await page.waitForSelector('dp-link-table tbody tr');
+      return Number((await rows()).find((row) => row[1] === node)![5]!.replace('−', '-'));
+    };
     const worst = (await rows())[0]![1]!;
     const before = await margin(worst);
     expect((await rows())[0]![3]).toBe('1');

@@ -1,6 +1,7 @@
 import {
   antennaProfileSchema,
   boardProfileSchema,
+  defaultThresholdSchema,
   gatewayProfileSchema,
   partProfileSchema,
   profileSchema,
@@ -27,6 +28,7 @@ export const sheetPointSchema = z.object({
   spikeStep: z.number().positive().nullable(),
   stuckAfterSeconds: z.number().positive().nullable(),
   /** How a derived point is computed, and from which points. */
+  thresholds: z.array(defaultThresholdSchema).default([]),
   derived: z.object({ quantity: z.enum(['dew-point']), from: z.array(pointNameSchema) }).nullable(),
   output: z.object({ guards: guardsSchema, leaseSeconds: z.number().positive(), readBack: readBackSchema, caution: z.string() }).nullable(),
 });
@@ -108,6 +110,14 @@ export type NodeLogEntry = z.infer<typeof nodeLogEntrySchema>;
 
 const byId = z.object({ id: z.string().max(64) });
 
+export const assemblyReplySchema = z.object({
+  sheet: z.string(),
+  version: z.number().int(),
+  draft: sheetDraftSchema.nullable(),
+  ticks: z.array(z.object({ step: z.string(), by: z.string(), at: z.number() })),
+});
+export type AssemblyReply = z.infer<typeof assemblyReplySchema>;
+
 export const catalogueReplySchema = z.object({
   boards: z.array(boardProfileSchema),
   parts: z.array(partProfileSchema),
@@ -154,6 +164,38 @@ export const plan = {
     door: 'account',
     summary: 'Build sheets with their points',
     reply: z.array(buildSheetSchema),
+  }),
+  sheetVersions: endpoint({
+    method: 'get',
+    path: '/api/v1/build-sheets/:slug/versions',
+    door: 'account',
+    summary: 'Every version of a sheet, newest first, with the nodes that run it',
+    params: z.object({ slug: z.string().max(64) }),
+    reply: z.array(
+      z.object({
+        version: z.number().int(),
+        madeAt: z.number(),
+        draft: sheetDraftSchema.nullable(),
+        nodes: z.array(nodeIdSchema),
+      }),
+    ),
+  }),
+  ticks: endpoint({
+    method: 'get',
+    path: '/api/v1/nodes/:id/assembly',
+    door: 'account',
+    summary: 'Steps of a node’s assembly that are ticked off, by whom and when; and the version of its sheet it was made from',
+    params: byId,
+    reply: assemblyReplySchema,
+  }),
+  tick: endpoint({
+    method: 'put',
+    path: '/api/v1/nodes/:id/assembly',
+    door: 'account',
+    summary: 'Tick a step off, or take the tick back',
+    params: byId,
+    body: z.object({ step: z.string().min(1).max(80), done: z.boolean() }),
+    reply: assemblyReplySchema,
   }),
   rooms: endpoint({ method: 'get', path: '/api/v1/rooms', door: 'account', summary: 'Rooms of the site', reply: z.array(roomSchema) }),
   nodes: endpoint({ method: 'get', path: '/api/v1/nodes', door: 'account', summary: 'All nodes', reply: z.array(nodeSchema) }),

@@ -96,6 +96,7 @@ export function checkSheet(draft: SheetDraft, catalogue: Catalogue): { checks: C
   checkVoltsAndCurrents(bench);
   checkOutputs(bench);
   checkContacts(bench);
+  checkSignals(bench);
   checkHabits(bench);
   checkWake(bench);
   checkAntenna(bench, catalogue.antennas.get(draft.antenna));
@@ -629,6 +630,75 @@ function checkContacts(bench: Bench): void {
       at: place.ref,
     });
   }
+}
+
+/** What reaches the pins: pulses faster than are counted, levels too low for the part, a panel too weak for its battery. */
+function checkSignals(bench: Bench): void {
+  const { board, parts, supply } = bench;
+  for (const { place, profile } of parts) {
+    for (const terminal of profile.terminals) {
+      if (terminal.hertz > 0)
+        add(bench, {
+          id: 'pulse-rate',
+          verdict: terminal.hertz > board.pulseHertz ? 'fail' : terminal.hertz > board.pulseHertz / 2 ? 'warn' : 'pass',
+          title: 'Pulses against the input',
+          figure: `${formatNumber(terminal.hertz)} Hz`,
+          limit: `${formatNumber(board.pulseHertz)} Hz`,
+          reason: 'Faster pulses than the input counts are missed, and nobody notices: take a board with a counter, or divide them.',
+          at: place.ref,
+        });
+      const drives = terminal.signal === 'digital-out' || terminal.signal === 'pwm-out';
+      if (drives && profile.supplyVolts[0] > board.logicVolts + 0.3 && !profile.output?.driver)
+        add(bench, {
+          id: 'drive-level',
+          // A module on the 5 V rail counts 0.7 of it as high, unless it has its own driver.
+          verdict: board.logicVolts < 0.7 * Math.max(5, profile.supplyVolts[0]) ? 'warn' : 'pass',
+          title: 'A pin drives a module of more volts',
+          figure: `${formatNumber(board.logicVolts, 1)} V at ${terminal.name}`,
+          limit: `${formatNumber(0.7 * Math.max(5, profile.supplyVolts[0]), 2)} V, 0.7 of its supply`,
+          reason:
+            'It may count as high on the bench and not in the cold: put a level shifter between, or take a module for the board’s volts.',
+          at: place.ref,
+        });
+    }
+    // A bus notices a failed reading by itself; a voltage is always some voltage.
+    const analog = profile.terminals.some((terminal) => terminal.signal === 'analog');
+    for (const point of analog ? profile.points : []) {
+      const told = point.spikeStep !== null;
+      add(bench, {
+        id: 'failed-read',
+        verdict: told ? 'pass' : 'warn',
+        title: `A failed reading of ${point.label.charAt(0).toLowerCase()}${point.label.slice(1)}`,
+        figure: told ? `a step over ${formatNumber(point.spikeStep ?? 0, point.decimals)} ${point.unit} is suspect` : 'no largest step',
+        limit: `${formatNumber(point.physicalMin)} to ${formatNumber(point.physicalMax)} ${point.unit}`,
+        reason: told
+          ? 'Outside the range it is bad, a jump or the same value for ever is suspect: a broken wire shows.'
+          : 'A broken wire may read as a value within the range: give the profile a largest step, and look at its ends.',
+        at: place.ref,
+      });
+    }
+  }
+  if (supply.panel)
+    add(bench, {
+      id: 'panel-volts',
+      verdict: supply.panel.volts >= supply.volts[1] + 0.5 ? 'pass' : 'fail',
+      title: 'Panel against battery',
+      figure: `${formatNumber(supply.panel.volts, 1)} V`,
+      limit: `over ${formatNumber(supply.volts[1] + 0.5, 1)} V`,
+      reason: 'A panel that gives less than the full battery and its diode never fills it.',
+      at: '',
+    });
+  const ownSupply = parts.find(({ profile }) => profile.supplyVolts[0] > Math.max(board.logicVolts, supply.volts[1]));
+  if (ownSupply)
+    add(bench, {
+      id: 'two-supplies',
+      verdict: 'warn',
+      title: 'Two supplies on one sheet',
+      figure: `${ownSupply.place.ref} needs ${formatNumber(ownSupply.profile.supplyVolts[0], 1)} V`,
+      limit: `${formatNumber(supply.volts[1], 1)} V from the sheet’s supply`,
+      reason: 'Join the grounds and never the two plus lines; unplug both before rewiring.',
+      at: ownSupply.place.ref,
+    });
 }
 
 function checkHabits(bench: Bench): void {

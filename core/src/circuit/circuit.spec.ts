@@ -34,6 +34,8 @@ const draft = (parts: SheetDraft['parts'], more: Partial<SheetDraft> = {}): Shee
   parts,
   fixed: {},
   dividers: {},
+  points: {},
+  sun: null,
   ...more,
 });
 const found = (checks: readonly Check[], id: string): Check | undefined => checks.find((check) => check.id === id);

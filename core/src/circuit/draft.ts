@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { pointNameSchema } from '../wire';
 
 export const loadKindSchema = z.enum(['resistive', 'inductive', 'motor', 'lamp', 'dc']);
 
@@ -17,6 +18,8 @@ export const draftPartSchema = z.object({
       /** What kind of machine it is, for the protection it must have by itself. */
       machine: z.enum(['none', 'heater', 'pump', 'gate', 'dump']),
       protectedBy: z.string().max(60),
+      /** How long it is on in a day; two hours where nothing is said. */
+      hoursPerDay: z.number().min(0).max(24).optional(),
     })
     .optional(),
 });
@@ -38,6 +41,22 @@ export const sheetDraftSchema = z.object({
   parts: z.array(draftPartSchema).max(24),
   /** Pins kept by hand: terminal `ref.terminal` → pin. */
   fixed: z.record(z.string(), z.string()),
+  /** What was changed of the points that follow, by the name they come with. */
+  points: z
+    .record(
+      z.string(),
+      z.object({ name: pointNameSchema.optional(), label: z.string().min(1).max(80).optional(), unit: z.string().max(16).optional() }),
+    )
+    .default({}),
+  /** Where a panel stands: degrees north, its peak watts, and the share of possible sunshine in each month. */
+  sun: z
+    .object({
+      latitude: z.number().min(-70).max(70),
+      panelWatts: z.number().min(0.1).max(500),
+      sunshine: z.array(z.number().min(0.02).max(1)).length(12),
+    })
+    .nullable()
+    .default(null),
   /** Dividers in front of analog terminals, by `ref.terminal`, Ω. */
   dividers: z.record(z.string(), z.object({ upperOhms: z.number().positive(), lowerOhms: z.number().positive(), switched: z.boolean() })),
 });

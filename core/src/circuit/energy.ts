@@ -21,6 +21,9 @@ export interface Energy {
 /** What the wake circuits draw while they wait: 35 nA as in the timer's datasheet (TI TPL5110); a contact pulse circuit less than 0.5 µA (common practice). */
 const WAKE_CIRCUIT_MICROAMPS = { 'nanopower timer': 0.035, 'contact pulse': 0.5 };
 const SEND_SECONDS = 0.3;
+/** For the broker's answer, awake with the radio on. Common practice. */
+const ANSWER_SECONDS = 0.25;
+const HELD_HOURS = 2;
 const ATTEMPT_SECONDS = 10;
 const BACK_OFF_SECONDS = 6 * 3600;
 
@@ -40,12 +43,12 @@ export function energyOf(draft: SheetDraft, catalogue: Catalogue, random: () => 
     milliampSeconds: milliamps * seconds,
     share: (milliamps * seconds) / total,
   }));
-  const average = averageMilliamps(states);
+  const average = averageOf(states);
   const { battery } = supply;
   if (!battery) return { averageMilliamps: average, shares, days: null, daysNetworkDown: null };
   const lives: number[] = [];
   for (let i = 0; i < draws; i++) {
-    const drawn = averageMilliamps(statesOf(draft, board, supply, catalogue, 0.85 + 0.3 * random(), 0.7 + 0.9 * random()));
+    const drawn = averageOf(statesOf(draft, board, supply, catalogue, 0.85 + 0.3 * random(), 0.7 + 0.9 * random()));
     const usable =
       battery.usable * (draft.outdoors ? battery.coldFactor + (1 - battery.coldFactor) * random() : 1) * (0.8 + 0.25 * random());
     lives.push(batteryDays(battery.capacityMilliampHours, Math.min(1, usable), drawn, battery.selfDischargePerYear));
@@ -65,6 +68,20 @@ export function energyOf(draft: SheetDraft, catalogue: Catalogue, random: () => 
   };
 }
 
+interface SheetState extends ChargeState {
+  readonly state: string;
+  /** Goes on beside the other states, and takes no time from them. */
+  readonly beside?: boolean;
+}
+
+/** Average over the interval: charge of every state over the time of those that follow each other. */
+const averageOf = (states: readonly SheetState[]): number => {
+  const along = states.filter((state) => !state.beside);
+  const interval = along.reduce((sum, state) => sum + state.seconds, 0);
+  const beside = states.filter((state) => state.beside).reduce((sum, state) => sum + state.milliamps * state.seconds, 0);
+  return averageMilliamps(along) + beside / interval;
+};
+
 function statesOf(
   draft: SheetDraft,
   board: BoardProfile,
@@ -72,7 +89,7 @@ function statesOf(
   catalogue: Catalogue,
   current: number,
   time: number,
-): (ChargeState & { state: string })[] {
+): SheetState[] {
   const parts = draft.parts.flatMap(({ part }) => catalogue.parts.get(part) ?? []);
   const measuring = parts.reduce((sum, part) => sum + part.draw.measuringMilliamps, 0);
   const warmUp = Math.max(0.05, ...parts.map((part) => part.draw.warmUpSeconds));
@@ -80,10 +97,21 @@ function statesOf(
     parts.reduce((sum, part) => sum + part.draw.sleepMicroamps, 0) + supply.quiescentMicroamps + dividerDrain(draft, catalogue);
   const { activeMilliamps, transmitMilliamps, sleepMicroamps, bootSeconds, joinSeconds } = board.draw;
   const interval = draft.reportSeconds;
+  // A held coil draws beside whatever the board does: its own state, which takes no time from the others.
+  const held = draft.parts.flatMap((place) => {
+    const coil = catalogue.parts.get(place.part)?.output?.coilMilliamps ?? 0;
+    const hours = place.load?.hoursPerDay ?? HELD_HOURS;
+    return coil > 0 && hours > 0 ? [{ milliamps: coil * (hours / 24), seconds: interval }] : [];
+  });
+  const holding =
+    held.length === 0
+      ? []
+      : [{ state: 'outputs held', milliamps: held.reduce((sum, one) => sum + one.milliamps, 0), seconds: interval, beside: true }];
   if (!supply.battery) {
     return [
       { state: 'sending', milliamps: (transmitMilliamps + measuring) * current, seconds: SEND_SECONDS },
       { state: 'awake', milliamps: (activeMilliamps + measuring) * current, seconds: Math.max(0, interval - SEND_SECONDS) },
+      ...holding,
     ];
   }
   // Events wake it too, each with a join and a send.
@@ -93,11 +121,12 @@ function statesOf(
     { state: 'measuring', milliamps: (activeMilliamps * 0.4 + measuring) * current, seconds: warmUp },
     { state: 'joining', milliamps: activeMilliamps * 1.1 * current, seconds: joinSeconds * time * wakes },
     { state: 'sending', milliamps: transmitMilliamps * current, seconds: SEND_SECONDS * wakes },
+    { state: 'waiting for the answer', milliamps: activeMilliamps * current, seconds: ANSWER_SECONDS * wakes },
   ];
   // Cut off altogether, nothing but the supply and the switch that waits goes on drawing.
   const asleep = draft.wake === 'board timer' ? sleepMicroamps + resting : supply.quiescentMicroamps + WAKE_CIRCUIT_MICROAMPS[draft.wake];
   const busy = awake.reduce((sum, state) => sum + state.seconds, 0);
-  return [...awake, { state: 'asleep', milliamps: asleep / 1000, seconds: Math.max(0, interval - busy) }];
+  return [...awake, { state: 'asleep', milliamps: asleep / 1000, seconds: Math.max(0, interval - busy) }, ...holding];
 }
 
 function dividerDrain(draft: SheetDraft, catalogue: Catalogue): number {

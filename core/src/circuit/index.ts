@@ -9,3 +9,6 @@ export * from './profile';
 export * from './pull-up';
 export * from './sheet-points';
 export * from './wiring';
+export * from './assembly';
+export * from './differences';
+export * from './sun-sheet';

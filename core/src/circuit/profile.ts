@@ -43,6 +43,8 @@ export const boardProfileSchema = z.object({
   draw: z.object({ sleepMicroamps: amount, activeMilliamps: amount, transmitMilliamps: amount, bootSeconds: amount, joinSeconds: amount }),
   firstWrite: z.enum(['this protocol', 'written elsewhere']),
   watchdog: z.boolean(),
+  /** Fastest pulses that its inputs count without missing any, Hz. */
+  pulseHertz: z.number().positive().default(1000),
   /** What it sends with, and whether another antenna can be fitted. */
   radio: z
     .object({ transmitDbm: z.number().min(-10).max(30), antennaConnector: z.boolean() })
@@ -80,6 +82,17 @@ const terminalSchema = z.object({
   milliamps: amount.default(0),
 });
 
+/** A threshold that nodes of a sheet are born with. */
+export const defaultThresholdSchema = z.object({
+  side: z.enum(['high', 'low']),
+  setpoint: z.number(),
+  deadband: z.number().nonnegative(),
+  onDelaySeconds: amount.max(86_400),
+  offDelaySeconds: amount.max(86_400),
+  severity: z.enum(['advisory', 'warning', 'critical']),
+});
+export type DefaultThreshold = z.infer<typeof defaultThresholdSchema>;
+
 const partPointSchema = z.object({
   name: pointNameSchema,
   label: z.string().min(1).max(80),
@@ -90,6 +103,7 @@ const partPointSchema = z.object({
   physicalMin: z.number(),
   physicalMax: z.number(),
   spikeStep: z.number().positive().nullable(),
+  thresholds: z.array(defaultThresholdSchema).max(8).default([]),
 });
 
 /** A sensor, an input or an output. One JSON file each, anyone can add one. */
@@ -155,6 +169,8 @@ export const supplyProfileSchema = z.object({
   origin: originSchema,
   volts: z.tuple([amount, amount]),
   maxMilliamps: z.number().positive(),
+  /** A panel that charges it; `null`: none. */
+  panel: z.object({ watts: z.number().positive(), volts: z.number().positive() }).nullable().default(null),
   /** `null`: fed from the mains. */
   battery: z
     .object({

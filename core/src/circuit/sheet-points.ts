@@ -1,7 +1,8 @@
 import { slug } from '../naming';
 import type { Guards, ReadBack } from '../wire';
 import type { SheetDraft } from './draft';
-import type { Catalogue } from './profile';
+import { decimalsAfter, unitChange } from '../quantity';
+import type { Catalogue, DefaultThreshold } from './profile';
 
 /** A point that follows from a part, with a name that is its own within the node. */
 export interface DraftPoint {
@@ -17,6 +18,8 @@ export interface DraftPoint {
   readonly spikeStep: number | null;
   readonly stuckAfterSeconds: number | null;
   readonly derived: { readonly quantity: 'dew-point'; readonly from: string[] } | null;
+  /** What its nodes are born with. */
+  readonly thresholds: readonly DefaultThreshold[];
   readonly output: { readonly guards: Guards; readonly leaseSeconds: number; readonly readBack: ReadBack; readonly caution: string } | null;
   /** The part it comes from. */
   readonly ref: string;
@@ -74,6 +77,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         spikeStep: null,
         stuckAfterSeconds: null,
         derived: { quantity: 'dew-point', from: [temperature, humidity] },
+        thresholds: [],
         output: null,
         ref: place.ref,
       });
@@ -94,6 +98,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         spikeStep: null,
         stuckAfterSeconds: null,
         derived: null,
+        thresholds: [],
         ref: place.ref,
         output: {
           guards: profile.output.guards,
@@ -104,7 +109,33 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
       });
     }
   }
-  return points;
+  return renamed(points, draft.points);
+}
+
+/** Points with the names, labels and units that a sheet gives them; a unit takes range, decimals and thresholds along. */
+function renamed(points: readonly DraftPoint[], changes: SheetDraft['points']): DraftPoint[] {
+  const names = new Map(points.map((point) => [point.name, changes[point.name]?.name ?? point.name]));
+  return points.map((point) => {
+    const wish = changes[point.name];
+    const derived = point.derived && { ...point.derived, from: point.derived.from.map((name) => names.get(name) ?? name) };
+    const named = { ...point, derived, name: names.get(point.name) ?? point.name, label: wish?.label ?? point.label };
+    const change = wish?.unit === undefined ? null : unitChange(point.unit, wish.unit);
+    if (wish?.unit === undefined || change === null) return named;
+    const decimals = decimalsAfter(point.decimals, change);
+    const tidy = (value: number): number => Math.round(value * 10 ** (decimals + 2)) / 10 ** (decimals + 2);
+    const value = (old: number): number => tidy(old * change.factor + change.offset);
+    return {
+      ...named,
+      unit: wish.unit,
+      decimals,
+      min: value(point.min),
+      max: value(point.max),
+      physicalMin: value(point.physicalMin),
+      physicalMax: value(point.physicalMax),
+      spikeStep: point.spikeStep === null ? null : tidy(point.spikeStep * change.factor),
+      thresholds: point.thresholds.map((one) => ({ ...one, setpoint: value(one.setpoint), deadband: tidy(one.deadband * change.factor) })),
+    };
+  });
 }
 
 /** Every caution of a sheet once: of its parts, its supply, and of wiring itself. */

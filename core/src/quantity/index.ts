@@ -2,3 +2,4 @@ export * from './format';
 export * from './rounding';
 export * from './time';
 export * from './units';
+export * from './unit-change';

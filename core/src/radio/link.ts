@@ -56,6 +56,21 @@ export function burstyDelivery(loss: number, burstSeconds: number, sends: number
   return 1 - loss * stay ** (sends - 1);
 }
 
+/**
+ * Repeats that end with an answer: sends at 0 and after each of `waitsSeconds`, losses in bursts as in `burstyDelivery`, the
+ * answer shares the fade of its send. Gives the chance that one arrives and the mean number of sends.
+ */
+export function answeredDelivery(loss: number, burstSeconds: number, waitsSeconds: readonly number[]): { chance: number; sends: number } {
+  const rate = 1 / burstSeconds + (1 / burstSeconds) * (loss / (1 - loss));
+  // Chance that all sends so far were lost: each is sent only then.
+  let lost = loss;
+  let sends = 1;
+  for (const wait of waitsSeconds) {
+    sends += lost;
+    lost *= loss + (1 - loss) * Math.exp(-rate * wait);
+  }
+  return { chance: 1 - lost, sends };
+}
 /** Gain of a dish, dBi: 10 log(η(πD/λ)²). */
 export const dishGainDbi = (metres: number, megahertz: number, efficiency: number): number =>
   10 * Math.log10(efficiency * ((Math.PI * metres * megahertz * 1e6) / 299_792_458) ** 2);

@@ -1,15 +1,38 @@
 import fc from 'fast-check';
 import { breakEven, partsList } from '../cost';
-import { burstDelivery, burstyDelivery } from '../radio';
-import { againstCap, megabytesPerMonth, remainingLength, siteTraffic, wireBytesOf, type Sender } from '.';
+import { answeredDelivery, burstDelivery, burstyDelivery } from '../radio';
+import { againstCap, megabytesPerMonth, remainingLength, siteTraffic, wireBytesOf, withRollups, type Sender } from '.';
 
 const node = (id: string, reportSeconds: number, points = 3): Sender => ({ id, reportSeconds, points });
 
 describe('a site’s traffic', () => {
   it('two nodes that post every 15 s already exceed 100 posts in 15 minutes (common practice)', () => {
-    const cap = { posts: 100, windowSeconds: 900, bytes: 1000 };
+    const cap = { posts: 100, windowSeconds: 900, bytes: 1000, points: 8 };
     expect(againstCap([node('a', 15)], cap)).toMatchObject({ posts: 60, fits: true });
     expect(againstCap([node('a', 15), node('b', 15)], cap)).toMatchObject({ posts: 120, fits: false, slowestFactor: 1.2 });
+  });
+  it('a cap counts points of a post too', () => {
+    const cap = { posts: 1000, windowSeconds: 900, bytes: 5000, points: 8 };
+    expect(againstCap([node('a', 60, 8)], cap)).toMatchObject({ pointsFit: true, mostPoints: 8 });
+    expect(againstCap([node('a', 60, 3), node('b', 60, 9)], cap)).toMatchObject({ pointsFit: false, mostPoints: 9 });
+  });
+  it('rollups of a fast point are small beside a year of its readings, and of a slow one no more than its readings', () => {
+    const fast = [node('a', 5)];
+    expect(withRollups(fast, 30).megabytesPerYear).toBeLessThan(siteTraffic(fast).megabytesPerYear / 3);
+    // A day has one row of days, 96 of quarter hours and 1440 of minutes a point.
+    expect(withRollups(fast, 0).rowsPerYear).toBeCloseTo(365 * 3 * (1 + 96 + 1440), 6);
+    expect(withRollups([node('b', 43_200)], 0).rowsPerYear).toBeCloseTo(365 * 3 * (1 + 2), 6);
+  });
+  it('repeats until answered reach as far as four sends and cost little more than one', () => {
+    for (const loss of [0.05, 0.3, 0.6]) {
+      const { chance, sends } = answeredDelivery(loss, 2, [0.1, 1, 10]);
+      expect(chance).toBeGreaterThan(burstyDelivery(loss, 2, 4, 0.1));
+      expect(chance).toBeLessThan(1 - loss ** 4);
+      expect(sends).toBeLessThan(1 + 3 * loss);
+    }
+    expect(answeredDelivery(0.3, 2, []).chance).toBeCloseTo(0.7, 9);
+    // Evenly spaced it is the same chain.
+    expect(answeredDelivery(0.3, 2, [1, 1, 1]).chance).toBeCloseTo(burstyDelivery(0.3, 2, 4, 1), 9);
   });
   it('adds up over the nodes', () => {
     const all = siteTraffic([node('a', 60, 4), node('b', 30, 2)]);

@@ -1,5 +1,5 @@
 import { publishBytes, wireBytes } from './mqtt-bytes';
-import { heapMegabytesPerYear, rowsPerDay } from './storage';
+import { heapMegabytesPerYear, rowsPerDay, rowsPerPage } from './storage';
 
 /** What a node sends: how often, how many points at a time, and how long its id is. */
 export interface Sender {
@@ -13,6 +13,8 @@ export interface ServiceCap {
   readonly posts: number;
   readonly windowSeconds: number;
   readonly bytes: number;
+  /** Most points in one post. */
+  readonly points: number;
 }
 
 export type Carrier = 'MQTT' | 'MQTT over TLS' | 'HTTP, a connection a post' | 'HTTP over TLS, a connection a post';
@@ -77,17 +79,46 @@ export function siteTraffic(senders: readonly Sender[]): SiteTraffic {
   };
 }
 
+/** Bytes of data in a row of a rollup: point, bucket, min, max, sum, count, first and last with their times. */
+const ROLLUP_BYTES = 72;
+/** Faster points than this have a level of minutes as well. */
+const MINUTES_BELOW_SECONDS = 20;
+
+/** Heap of a year, MB, where raw readings are kept for `rawDays` and rollups (minutes of fast points, quarter hours, days) for ever; and its rows. */
+export function withRollups(senders: readonly Sender[], rawDays: number): { megabytesPerYear: number; rowsPerYear: number } {
+  const raw = siteTraffic(senders);
+  let rows = 0;
+  for (const { reportSeconds, points } of senders) {
+    const buckets = [86_400, 900, ...(reportSeconds < MINUTES_BELOW_SECONDS ? [60] : [])];
+    // A bucket holds at least one reading: slow points fill no more buckets than they have readings.
+    for (const seconds of buckets) rows += (365 * 86_400 * points) / Math.max(seconds, reportSeconds);
+  }
+  const share = Math.min(1, rawDays / 365);
+  const rollup = (Math.ceil(rows / rowsPerPage(ROLLUP_BYTES)) * 8192) / 1e6;
+  return { megabytesPerYear: raw.megabytesPerYear * share + rollup, rowsPerYear: raw.rowsPerDay * rawDays + rows };
+}
+
 /** How all nodes together stand against a service's cap: posts in its window, the largest post, and the interval that would just do. */
 export function againstCap(
   senders: readonly Sender[],
   cap: ServiceCap,
-): { posts: number; fits: boolean; largestBytes: number; largestFits: boolean; slowestFactor: number } {
+): {
+  posts: number;
+  fits: boolean;
+  largestBytes: number;
+  largestFits: boolean;
+  slowestFactor: number;
+  mostPoints: number;
+  pointsFit: boolean;
+} {
   const posts = senders.reduce((sum, sender) => sum + Math.ceil(cap.windowSeconds / sender.reportSeconds), 0);
   const largestBytes = Math.max(0, ...senders.map(reportBytes));
   return {
     posts,
     fits: posts <= cap.posts,
     largestBytes,
+    mostPoints: Math.max(0, ...senders.map((sender) => sender.points)),
+    pointsFit: senders.every((sender) => sender.points <= cap.points),
     largestFits: largestBytes <= cap.bytes,
     slowestFactor: Math.max(1, posts / cap.posts),
   };

@@ -1,4 +1,5 @@
 import { dewPointCelsius } from '@dewpost/core/air';
+import { unitChange } from '@dewpost/core/quantity';
 import type { NodeEntry, PointEntry } from '../site/registry';
 import type { Item } from './batch';
 
@@ -49,6 +50,14 @@ function derive({ point, quantity, from, known }: Derivation, item: Item): Item 
     if (input?.at !== item.at) return null;
     flags |= input.flags;
   }
-  const value = QUANTITIES[quantity](known[0]?.value ?? NaN, known[1]?.value ?? NaN);
+  const celsius = QUANTITIES[quantity](inCelsius(known[0]), known[1]?.value ?? NaN);
+  const change = unitChange('°C', point.body.unit);
+  const value = celsius === null || change === null ? null : celsius * change.factor + change.offset;
   return value === null ? null : { ...item, point, raw: value, value, flags, inputs: known.filter((input) => input !== undefined) };
+}
+
+/** A temperature as the formulas want it, whatever unit its point is told in. */
+function inCelsius(item: Item | undefined): number {
+  const change = item ? unitChange(item.point.body.unit, '°C') : null;
+  return item && change ? item.value * change.factor + change.offset : NaN;
 }

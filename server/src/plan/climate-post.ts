@@ -44,6 +44,8 @@ const draft = (reportSeconds: number): SheetDraft => ({
   ],
   fixed: { 'i2c-1.data': '21', 'i2c-1.clock': '22', 'relay.in': '26' },
   dividers: {},
+  points: {},
+  sun: null,
 });
 
 /** The climate post as the catalogue makes it, with a pace of its own: a demo cannot wait half an hour for a run to end. */

@@ -1,21 +1,30 @@
-import { addressing, plan, sitePlan } from '@dewpost/contract';
+import { addressing, plan, sitePlan, type LiveEvent } from '@dewpost/contract';
 import { Router } from 'express';
 import type { Vault } from '../access/vault';
 import type { Database } from '../database/connect';
+import type { Engine } from '../engine/engine';
 import { bind, passDoor } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { makeNodes } from '../site/make-nodes';
 import { addressesView, networkViews, setAddresses, setNetworks } from './addressing';
 import type { Profiles } from './profiles';
-import { saveSheet, sheetViews } from './sheets';
+import { assemblyOf, setTick } from './assembly';
+import { saveSheet, sheetVersions, sheetViews } from './sheets';
 import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
 import { readNodeLog, writeNodeLog } from '../site/node-log';
 import { nodeView, pointView, type NodeEntry, type Registry } from '../site/registry';
 
 /** Build sheets, rooms, nodes, the site plan, networks and addresses. */
-export function planRoutes(parts: { database: Database; registry: Registry; vault: Vault; hub: Hub; profiles: Profiles }): Router {
-  const { database, registry, vault, hub, profiles } = parts;
+export function planRoutes(parts: {
+  database: Database;
+  registry: Registry;
+  vault: Vault;
+  hub: Hub;
+  profiles: Profiles;
+  engine: Engine;
+}): Router {
+  const { database, registry, vault, hub, profiles, engine } = parts;
   const router = Router();
 
   const find = (id: string): NodeEntry => {
@@ -34,7 +43,11 @@ export function planRoutes(parts: { database: Database; registry: Registry; vaul
     const made = making.then(async () => {
       const keys = await database.transaction((trx) => makeNodes(trx, vault, wanted));
       const nodes = await registry.loadNodes(database, [...keys.keys()]);
-      hub.publish(nodes.map((node) => ({ type: 'node', node: nodeView(node), points: [...node.points.values()].map(pointView) })));
+      const born = await registry.loadThresholds(database, [...keys.keys()]);
+      hub.publish([
+        ...nodes.map((node): LiveEvent => ({ type: 'node', node: nodeView(node), points: [...node.points.values()].map(pointView) })),
+        ...born.map((entry): LiveEvent => ({ type: 'threshold', threshold: engine.thresholdView(entry) })),
+      ]);
       return { keys, nodes };
     });
     making = made.catch(() => undefined);
@@ -49,6 +62,12 @@ export function planRoutes(parts: { database: Database; registry: Registry; vaul
     const saved = (await sheetViews(database)).find((sheet) => sheet.slug === slug);
     if (!saved) throw new Error(`sheet ${slug} was saved by ${me?.name ?? ''} and cannot be read`);
     return saved;
+  });
+  bind(router, plan.sheetVersions, ({ params }) => sheetVersions(database, params.slug));
+  bind(router, plan.ticks, ({ params }) => assemblyOf(database, find(params.id)));
+  bind(router, plan.tick, async ({ params, body, me }) => {
+    await setTick(database, find(params.id), body.step, body.done, me?.name ?? '');
+    return assemblyOf(database, find(params.id));
   });
   bind(router, plan.catalogue, () => profiles.reply());
   bind(router, plan.addProfile, async ({ body, me }) => {

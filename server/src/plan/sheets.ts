@@ -1,9 +1,10 @@
-import type { BuildSheet, BuildSheetBody } from '@dewpost/contract';
+import type { BuildSheet, BuildSheetBody, plan } from '@dewpost/contract';
 import { buildSheetBodySchema } from '@dewpost/contract';
 import { cautionsOf, checkSheet, pointsOfSheet, wiringOf, type Catalogue, type SheetDraft } from '@dewpost/core/circuit';
 import { slug } from '@dewpost/core/naming';
+import type * as z from 'zod';
 import type { Database } from '../database/connect';
-import { ProblemError } from '../http/problem';
+import { notFound, ProblemError } from '../http/problem';
 import { currentSheets } from '../site/make-nodes';
 
 /** Build sheets in force with how many nodes stand on them, and how many of those on an older version. */
@@ -29,6 +30,30 @@ export async function sheetViews(database: Database): Promise<BuildSheet[]> {
       body: buildSheetBodySchema.parse(body),
     };
   });
+}
+
+/** Every version of a sheet, newest first, with the nodes that run it. Throws 404 for a sheet that is not there. */
+export async function sheetVersions(database: Database, slug: string): Promise<z.input<typeof plan.sheetVersions.reply>> {
+  const rows = (await database('build_sheet').where({ slug }).orderBy('version', 'desc').select('id', 'version', 'created_at', 'body')) as {
+    id: number;
+    version: number;
+    created_at: Date;
+    body: unknown;
+  }[];
+  if (rows.length === 0) throw notFound(`build sheet ${slug.slice(0, 60)}`);
+  const nodes = (await database('node')
+    .whereIn(
+      'build_sheet_id',
+      rows.map((row) => row.id),
+    )
+    .orderBy('name')
+    .select('name', 'build_sheet_id')) as { name: string; build_sheet_id: number }[];
+  return rows.map((row) => ({
+    version: row.version,
+    madeAt: row.created_at.getTime(),
+    draft: buildSheetBodySchema.parse(row.body).draft,
+    nodes: nodes.filter((node) => node.build_sheet_id === row.id).map((node) => node.name),
+  }));
 }
 
 /** What a draft comes to: everything that follows from it, with how its checks stand. */

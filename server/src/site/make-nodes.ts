@@ -1,4 +1,5 @@
 import type { BuildSheetBody } from '@dewpost/contract';
+import { clearLevelOf } from '@dewpost/core/alarm';
 import { slug } from '@dewpost/core/naming';
 import { digestOf, randomToken, type Vault } from '../access/vault';
 import type { Database, Transaction } from '../database/connect';
@@ -84,10 +85,31 @@ export async function makeNodes(
       })),
     )
     .returning(['id', 'name'])) as { id: number }[];
-  await trx('point').insert(
-    rows.flatMap((node) =>
-      sheet.body.points.map((point, place) => ({ node_id: node.id, place, name: point.name, body: JSON.stringify(point) })),
-    ),
-  );
+  const points = (await trx('point')
+    .insert(
+      rows.flatMap((node) =>
+        sheet.body.points.map((point, place) => ({ node_id: node.id, place, name: point.name, body: JSON.stringify(point) })),
+      ),
+    )
+    .returning(['id', 'name'])) as { id: number; name: string }[];
+  await bearThresholds(trx, sheet, points);
   return keys;
+}
+
+/** The thresholds that a sheet's points are born with. They warn and switch nothing: an output is a person's choice. */
+async function bearThresholds(trx: Transaction, sheet: SheetRow, points: readonly { id: number; name: string }[]): Promise<void> {
+  const wanted = points.flatMap(({ id, name }) =>
+    (sheet.body.points.find((point) => point.name === name)?.thresholds ?? []).map((rule) => ({ point: id, rule })),
+  );
+  if (wanted.length === 0) return;
+  const rows = (await trx('threshold')
+    .insert(wanted.map(({ point }) => ({ point_id: point, version: 1 })))
+    .returning('id')) as { id: number }[];
+  await trx('threshold_version').insert(
+    rows.map(({ id }, i) => {
+      const { rule } = wanted[i] as (typeof wanted)[number];
+      const stored = { ...rule, confirm: 'readings', output: null, clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband) };
+      return { threshold_id: id, version: 1, rule: JSON.stringify(stored), made_by: `build sheet ${sheet.name}` };
+    }),
+  );
 }

@@ -55,18 +55,24 @@ export class Registry {
 
   async load(database: Database): Promise<void> {
     await this.loadNodes(database);
-    const rows = (await database('threshold as t')
+    await this.loadThresholds(database);
+  }
+
+  /** Reads thresholds in force: all, or those on the points of the nodes named. */
+  async loadThresholds(database: Database | Transaction, names?: readonly string[]): Promise<ThresholdEntry[]> {
+    const query = database('threshold as t')
       .join('threshold_version as v', function on() {
         this.on('v.threshold_id', 't.id').andOn('v.version', 't.version');
       })
       .whereNull('t.retired_at')
-      .select('t.id', 't.point_id', 't.version', 'v.rule')) as {
-      id: number;
-      point_id: number;
-      version: number;
-      rule: ThresholdEntry['rule'];
-    }[];
-    for (const row of rows) this.putThreshold(row.id, row.point_id, row.version, row.rule);
+      .select('t.id', 't.point_id', 't.version', 'v.rule');
+    if (names)
+      void query.whereIn(
+        't.point_id',
+        database('point as p').join('node as n', 'n.id', 'p.node_id').whereIn('n.name', names).select('p.id'),
+      );
+    const rows = (await query) as { id: number; point_id: number; version: number; rule: ThresholdEntry['rule'] }[];
+    return rows.map((row) => this.putThreshold(row.id, row.point_id, row.version, row.rule));
   }
 
   /** Reads nodes (all, or those named) with their points. */

@@ -17,6 +17,7 @@ export const routes: Routes = [
         loadComponent: () => import('../plan/site/site-plan').then((m) => m.SitePlanPage),
       },
       { path: 'plan/survey', title: 'Survey walk · Dew Post', loadComponent: () => import('../plan/site/survey').then((m) => m.SurveyWalk) },
+      { path: 'plan/build/:node', title: 'Building · Dew Post', loadComponent: () => import('../plan/assembly').then((m) => m.Assembly) },
       { path: 'plan/addresses', title: 'Addresses · Dew Post', loadComponent: () => import('../plan/addresses').then((m) => m.Addresses) },
       { path: 'plan/catalogue', title: 'Catalogue · Dew Post', loadComponent: () => import('../plan/catalogue').then((m) => m.CataloguePage) },
       { path: 'plan/checks', title: 'Checks · Dew Post', loadComponent: () => import('../plan/checks').then((m) => m.SiteChecks) },

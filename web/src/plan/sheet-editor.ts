@@ -1,6 +1,8 @@
-import { plan, type BuildSheet } from '@dewpost/contract';
+import { plan, sitePlan, type BuildSheet } from '@dewpost/contract';
 import {
   BOARD_ANTENNA,
+  COMMON_SUNSHINE,
+  sunOf,
   catalogueOf,
   cautionsOf,
   checkSheet,
@@ -14,8 +16,9 @@ import {
   type PartProfile,
   type SheetDraft,
 } from '@dewpost/core/circuit';
-import { formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal } from '@angular/core';
+import { slug } from '@dewpost/core/naming';
+import { formatDuration, formatNumber, unitsFor } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, input, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
 import { Plus, Printer, TriangleAlert, X } from 'lucide';
@@ -24,6 +27,7 @@ import { downloadCsv } from '../parts/download-csv';
 import { Icon } from '../parts/icon';
 import { profilesOf } from './catalogue-reply';
 import { letterOf, PinLedger } from './pin-ledger';
+import { download, svgText } from './site/plan-files';
 import { steadyChance } from './steady-chance';
 
 const EMPTY: SheetDraft = {
@@ -38,6 +42,8 @@ const EMPTY: SheetDraft = {
   parts: [],
   fixed: {},
   dividers: {},
+  points: {},
+  sun: null,
 };
 const SHORTEST = 1;
 const LONGEST = 21_600;
@@ -63,6 +69,7 @@ function readKept(text: string): { name: string; draft: SheetDraft } | null {
 export class SheetEditor {
   private readonly api = inject(Api);
   private readonly router = inject(Router);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   protected readonly icons = { Plus, Printer, TriangleAlert, X };
   /** Which sheet is drawn on; `new` begins one. */
   readonly slug = input('new');
@@ -137,6 +144,23 @@ export class SheetEditor {
         .map((pin) => pin.name),
     })),
   );
+  /** Points by the name they come with, which is what a change of them is kept under. */
+  protected readonly pointRows = computed(() => {
+    const bare = pointsOfSheet({ ...this.draft(), points: {} }, this.catalogue());
+    const names = this.points().map((point) => point.name);
+    return this.points().map((point, i) => ({
+      key: bare[i]?.name ?? point.name,
+      point,
+      units: unitsFor(bare[i]?.unit ?? point.unit),
+      problem: names.indexOf(point.name) === i ? null : `${point.name} stands here twice`,
+    }));
+  });
+  protected readonly months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+  protected readonly sun = computed(() => sunOf(this.draft(), this.catalogue(), steadyChance()));
+  protected readonly yearPath = computed(() => {
+    const daily = this.sun()?.daily ?? [];
+    return `M0 44${daily.map((charge, i) => `L${i} ${(43.5 - charge * 43).toFixed(1)}`).join('')}L${Math.max(0, daily.length - 1)} 44Z`;
+  });
   /** What reporting less often, or events fewer, would bring: computed, not promised. */
   protected readonly proposals = computed(() => {
     const energy = this.energy();
@@ -206,6 +230,42 @@ export class SheetEditor {
       parts: this.draft().parts.map((one) => (one.ref === place.ref ? { ...one, load: { ...this.loadFor(place), ...part } } : one)),
     });
   }
+  protected renamePoint(key: string, part: { name?: string; label?: string; unit?: string }): void {
+    const before = this.draft().points[key] ?? {};
+    const name = part.name === undefined ? before.name : slug(part.name).slice(0, 48).replace(/-+$/, '');
+    const next = { ...before, ...part, name: name === '' || name === key ? undefined : name };
+    const label = next.label?.trim();
+    const { [key]: _, ...rest } = this.draft().points;
+    // What is as it comes needs no entry.
+    const kept = Object.fromEntries(
+      Object.entries({ ...next, label: label === '' ? undefined : label }).filter(([, value]) => value !== undefined),
+    );
+    this.change({ points: Object.keys(kept).length === 0 ? rest : { ...rest, [key]: kept } });
+  }
+  /** Takes the latitude from the site plan, where it is drawn. */
+  protected async beginSun(): Promise<void> {
+    const latitude = await this.api.call(sitePlan.read, {}).then(
+      (read) => (read.version === 0 ? 52 : read.plan.anchor.latitude),
+      () => 52,
+    );
+    this.change({ sun: { latitude, panelWatts: this.supply()?.panel?.watts ?? 3, sunshine: [...COMMON_SUNSHINE] } });
+  }
+  protected setSun(part: { panelWatts?: number | null; latitude?: number | null }): void {
+    const sun = this.draft().sun;
+    if (!sun) return;
+    const held = (value: number | null | undefined, low: number, high: number, otherwise: number): number =>
+      value === null || value === undefined || !Number.isFinite(value) ? otherwise : Math.max(low, Math.min(high, value));
+    this.change({
+      sun: { ...sun, panelWatts: held(part.panelWatts, 0.1, 500, sun.panelWatts), latitude: held(part.latitude, -70, 70, sun.latitude) },
+    });
+  }
+  protected setSunshine(month: number, percent: number | null): void {
+    const sun = this.draft().sun;
+    if (!sun || percent === null || !Number.isFinite(percent)) return;
+    this.change({
+      sun: { ...sun, sunshine: sun.sunshine.map((share, i) => (i === month ? Math.max(0.02, Math.min(1, percent / 100)) : share)) },
+    });
+  }
   protected keepPin(line: string, pin: string): void {
     const { [line]: _, ...rest } = this.draft().fixed;
     this.change({ fixed: pin === '' ? rest : { ...rest, [line]: pin } });
@@ -237,6 +297,11 @@ export class SheetEditor {
   }
   protected print(): void {
     window.print();
+  }
+  /** The pin ledger as a drawing of its own. */
+  protected svg(): void {
+    const drawn = this.host.nativeElement.querySelector<SVGSVGElement>('dp-pin-ledger svg');
+    if (drawn) download(`${this.slug() === 'new' ? 'wiring' : this.slug()}.svg`, 'image/svg+xml', svgText(drawn));
   }
   protected csv(): void {
     downloadCsv(`${this.slug() === 'new' ? 'wiring' : this.slug()}.csv`, [

@@ -1,4 +1,5 @@
 import { plan, type SheetPoint } from '@dewpost/contract';
+import { catalogueOf, sheetDifferences } from '@dewpost/core/circuit';
 import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
@@ -8,7 +9,9 @@ import { Plus, TriangleAlert } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { Icon } from '../parts/icon';
+import { dayAndTime } from '../parts/times';
 import { openNewNodes } from '../shell/new-nodes';
+import { profilesOf } from './catalogue-reply';
 import { PlanPages } from './plan-pages';
 
 /** Build sheets: what a kind of node is made of, how it is wired and which points follow from it. */
@@ -16,13 +19,23 @@ import { PlanPages } from './plan-pages';
   selector: 'dp-sheets',
   imports: [Icon, PlanPages, RouterLink],
   templateUrl: './sheets.html',
+  styles: `
+    .names a {
+      display: inline-block;
+      margin-right: 12px;
+      color: var(--spruce);
+      text-decoration: underline;
+    }
+  `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Sheets {
   private readonly api = inject(Api);
   private readonly dialogs = inject(MatDialog);
   protected readonly icons = { Plus, TriangleAlert };
-  private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
+  private readonly store = inject(Store);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  private readonly site = this.store.selectSignal(placeFeature.selectSite);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   protected readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
   private readonly picked = signal<string | null>(null);
@@ -30,6 +43,24 @@ export class Sheets {
   protected readonly sheet = computed(() => this.all().find((sheet) => sheet.slug === this.picked()) ?? this.all()[0] ?? null);
   protected readonly problem = computed(() => (this.sheets.error() ? messageOf(this.sheets.error()) : null));
 
+  protected readonly versions = resource({
+    params: () => this.sheet()?.slug,
+    loader: ({ params: slug }) => this.api.call(plan.sheetVersions, { params: { slug } }),
+  });
+  private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
+  /** Each version with what it changed of the one before it. */
+  protected readonly history = computed(() => {
+    if (!this.versions.hasValue() || !this.profiles.hasValue()) return [];
+    const catalogue = catalogueOf(profilesOf(this.profiles.value()));
+    return this.versions.value().map((one, i, all) => {
+      const before = all[i + 1]?.draft;
+      return { ...one, changes: one.draft && before ? sheetDifferences(before, one.draft, catalogue) : [] };
+    });
+  });
+
+  protected when(ms: number): string {
+    return dayAndTime(ms, this.site()?.timezone ?? 'UTC');
+  }
   protected range(point: SheetPoint): string {
     return point.kind === 'switched' ? 'off, on' : `${point.min} to ${point.max} ${point.unit}`;
   }

@@ -2,8 +2,8 @@ import { plan } from '@dewpost/contract';
 import { catalogueOf } from '@dewpost/core/circuit';
 import { breakEven, partsList, type Batch } from '@dewpost/core/cost';
 import { formatNumber } from '@dewpost/core/quantity';
-import { burstDelivery, burstyDelivery } from '@dewpost/core/radio';
-import { againstCap, megabytesPerMonth, siteTraffic, type Carrier, type Sender } from '@dewpost/core/traffic';
+import { answeredDelivery, burstDelivery, burstyDelivery } from '@dewpost/core/radio';
+import { againstCap, megabytesPerMonth, siteTraffic, withRollups, type Carrier, type Sender } from '@dewpost/core/traffic';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
@@ -14,6 +14,8 @@ import { profilesOf } from './catalogue-reply';
 import { PlanPages } from './plan-pages';
 
 const CARRIERS: readonly Carrier[] = ['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'];
+/** A leaf waits so long for the gateway's answer before it sends again, s. */
+const WAITS = [0.1, 1, 10];
 const REPEATS = [1, 2, 3, 4, 6, 10];
 
 /** What all nodes together send, store and cost: computed from the nodes and their sheets as they stand. */
@@ -40,6 +42,8 @@ export class Sums {
   protected readonly posts = signal(100);
   protected readonly windowMinutes = signal(15);
   protected readonly bytes = signal(1000);
+  protected readonly mostPoints = signal(8);
+  protected readonly rawDays = signal(90);
   protected readonly loss = signal(30);
   protected readonly spacing = signal(1);
   protected readonly spares = signal(10);
@@ -58,7 +62,12 @@ export class Sums {
     CARRIERS.map((carrier) => ({ carrier, megabytes: megabytesPerMonth(this.senders(), carrier) })),
   );
   protected readonly cap = computed(() =>
-    againstCap(this.senders(), { posts: this.posts(), windowSeconds: this.windowMinutes() * 60, bytes: this.bytes() }),
+    againstCap(this.senders(), {
+      posts: this.posts(),
+      windowSeconds: this.windowMinutes() * 60,
+      bytes: this.bytes(),
+      points: this.mostPoints(),
+    }),
   );
   protected readonly delivery = computed(() =>
     REPEATS.map((sends) => ({
@@ -68,6 +77,11 @@ export class Sums {
       crowded: burstyDelivery(this.loss() / 100, 2, sends, 0.01),
     })),
   );
+  protected readonly rolled = computed(() => withRollups(this.senders(), this.rawDays()));
+  protected readonly answered = computed(() => ({
+    alone: 1 - (this.loss() / 100) ** (WAITS.length + 1),
+    ...answeredDelivery(this.loss() / 100, 2, WAITS),
+  }));
   protected readonly unpriced = computed(() => this.nodes().filter((node) => !this.sheetOf(node.sheet)?.body.draft).length);
   private readonly batches = computed((): Batch[] => {
     if (!this.profiles.hasValue()) return [];

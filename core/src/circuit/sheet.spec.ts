@@ -1,0 +1,241 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import {
+  assemblySteps,
+  assignPins,
+  catalogueOf,
+  checkSheet,
+  COMMON_SUNSHINE,
+  energyOf,
+  pointsOfSheet,
+  profileSchema,
+  sheetDifferences,
+  sheetDraftSchema,
+  sunOf,
+  type Catalogue,
+  type Profile,
+  type SheetDraft,
+} from '.';
+import { decimalsAfter, unitChange, unitsFor } from '../quantity';
+
+const folder = join(__dirname, '../../../catalogue');
+const profiles = readdirSync(folder, { recursive: true, encoding: 'utf8' })
+  .filter((file) => file.endsWith('.json'))
+  .map((file): Profile => profileSchema.parse(JSON.parse(readFileSync(join(folder, file), 'utf8'))));
+const catalogue = catalogueOf(profiles);
+const draft = (parts: SheetDraft['parts'], more: Partial<SheetDraft> = {}): SheetDraft =>
+  sheetDraftSchema.parse({
+    board: 'wifi-dual-38',
+    supply: 'usb',
+    reportSeconds: 60,
+    eventsPerDay: 0,
+    outdoors: false,
+    cableMetres: 0.5,
+    parts,
+    fixed: {},
+    dividers: {},
+    ...more,
+  });
+const load = { name: 'Humidifier', kind: 'motor' as const, amps: 0.4, safe: 'off' as const, machine: 'none' as const, protectedBy: '' };
+const verdicts = (d: SheetDraft, id: string, from: Catalogue = catalogue): string[] =>
+  checkSheet(d, from)
+    .checks.filter((check) => check.id === id)
+    .map((check) => check.verdict);
+/** The catalogue with one profile changed. */
+const changed = (id: string, change: (profile: never) => Profile): Catalogue =>
+  catalogueOf([...profiles, change(profiles.find((one) => one.id === id) as never)]);
+
+describe('points of a sheet', () => {
+  const air = [{ ref: 'air', part: 'climate-i2c' }];
+  it('can be renamed; what is computed from them follows', () => {
+    const points = pointsOfSheet(draft(air, { points: { temperature: { name: 'bed-temperature', label: 'Bed' } } }), catalogue);
+    expect(points.map((point) => point.name)).toEqual(['bed-temperature', 'humidity', 'dew-point']);
+    expect(points[0]?.label).toBe('Bed');
+    expect(points[2]?.derived?.from).toEqual(['bed-temperature', 'humidity']);
+  });
+  it('in another unit take range, decimals, largest step and thresholds along (0 °C is 32 °F, 40 °C is 104 °F)', () => {
+    const [temperature] = pointsOfSheet(draft(air, { points: { temperature: { unit: '°F' } } }), catalogue);
+    expect(temperature).toMatchObject({ unit: '°F', min: 32, max: 104, physicalMin: -40, physicalMax: 185, spikeStep: 14.4, decimals: 1 });
+    const [level] = pointsOfSheet(
+      draft([{ ref: 'level', part: 'level-ultrasonic-serial' }], { points: { level: { unit: 'm' } } }),
+      catalogue,
+    );
+    expect(level).toMatchObject({ unit: 'm', min: 0, max: 3, decimals: 2 });
+    const soil = draft([{ ref: 'bed', part: 'soil-analog' }]);
+    expect(pointsOfSheet(soil, catalogue)[0]?.thresholds).toEqual([expect.objectContaining({ side: 'low', setpoint: 15 })]);
+    const cold = changed('climate-i2c', (profile: Extract<Profile, { kind: 'part' }>) => ({
+      ...profile,
+      points: profile.points.map((point) =>
+        point.name === 'temperature'
+          ? {
+              ...point,
+              thresholds: [
+                { side: 'high' as const, setpoint: 10, deadband: 2, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning' as const },
+              ],
+            }
+          : point,
+      ),
+    }));
+    expect(pointsOfSheet(draft(air, { points: { temperature: { unit: '°F' } } }), cold)[0]?.thresholds[0]).toMatchObject({
+      setpoint: 50,
+      deadband: 3.6,
+    });
+  });
+  it('keep their unit where there is no way to the one wished for', () => {
+    expect(pointsOfSheet(draft(air, { points: { humidity: { unit: 'kg' } } }), catalogue)[1]?.unit).toBe('%');
+  });
+});
+
+describe('units', () => {
+  it('go there and back, with the factors of NIST SP 811 and the 1959 yard and pound', () => {
+    for (const unit of ['°C', 'cm', 'mm', 'hPa', 'L/min', 'm/s', 'lx', 'kg'])
+      for (const other of unitsFor(unit)) {
+        const [there, back] = [unitChange(unit, other)!, unitChange(other, unit)!];
+        expect((17.3 * there.factor + there.offset) * back.factor + back.offset).toBeCloseTo(17.3, 9);
+      }
+    expect(unitChange('kg', 'lb')!.factor).toBeCloseTo(2.20462262, 8);
+    expect(unitChange('m/s', 'mph')!.factor).toBeCloseTo(2.2369363, 7);
+    expect(1013.25 * unitChange('hPa', 'inHg')!.factor).toBeCloseTo(29.921, 3);
+    expect(unitChange('kg', '°C')).toBeNull();
+  });
+  it('show as finely as before', () => {
+    expect([
+      decimalsAfter(0, { factor: 0.01, offset: 0 }),
+      decimalsAfter(1, { factor: 1.8, offset: 32 }),
+      decimalsAfter(2, { factor: 1000, offset: 0 }),
+    ]).toEqual([2, 1, 0]);
+  });
+});
+
+describe('versions of a sheet', () => {
+  it('say what differs: parts, pins, points, pace; nothing where nothing does', () => {
+    const before = draft([{ ref: 'air', part: 'climate-i2c' }]);
+    const after = draft(
+      [
+        { ref: 'air', part: 'climate-single-bus' },
+        { ref: 'relay', part: 'relay-1', load },
+      ],
+      { reportSeconds: 300 },
+    );
+    const found = new Map(sheetDifferences(before, after, catalogue).map((one) => [one.what, one]));
+    expect(found.get('reports every')).toMatchObject({ before: '60 s', after: '5 min' });
+    expect(found.get('part relay')).toMatchObject({ before: '', after: expect.stringMatching(/switches Humidifier \(motor, 0\.4 A\)/) });
+    expect([...found.keys()].some((what) => what.startsWith('pin of '))).toBe(true);
+    expect(found.get('point humidifier')?.before).toBe('');
+    expect(sheetDifferences(before, before, catalogue)).toEqual([]);
+  });
+});
+
+describe('the order of assembly', () => {
+  const d = draft(
+    [
+      { ref: 'air', part: 'climate-i2c' },
+      { ref: 'relay', part: 'relay-1', load },
+    ],
+    { outdoors: true, antenna: 'antenna-whip', board: 'wifi-dual-bare' },
+  );
+  const board = catalogue.boards.get('wifi-dual-bare')!;
+  const result = assignPins(d, catalogue, false);
+  if (!result.ok) throw new Error('the sheet has pins');
+  const steps = assemblySteps(d, board, catalogue, result.assignment);
+  const at = (id: string): number => steps.findIndex((step) => step.id === id);
+  it('has the antenna before power, the inspection before power, loads last of the electrical steps', () => {
+    expect(at('antenna')).toBeGreaterThan(-1);
+    expect(at('antenna')).toBeLessThan(at('power'));
+    expect(at('part-relay')).toBeLessThan(at('inspect'));
+    expect(at('inspect')).toBeLessThan(at('power'));
+    expect(at('power')).toBeLessThan(at('outputs'));
+    expect(at('outputs')).toBeLessThan(at('loads'));
+    expect(new Set(steps.map((step) => step.id)).size).toBe(steps.length);
+  });
+  it('names every wire of a part, and the caution beside the step that needs it', () => {
+    expect(steps[at('part-air')]?.text).toMatch(/pin \d+ to air data/);
+    expect(steps[at('loads')]?.caution).toMatch(/licensed electrician/);
+    expect(steps[at('outputs')]?.caution).toMatch(/start by itself/);
+  });
+});
+
+describe('a sheet with a panel', () => {
+  const sunny = (panelWatts: number, latitude = 52): SheetDraft =>
+    draft([{ ref: 'air', part: 'climate-i2c' }], {
+      board: 'wifi-dual-bare',
+      supply: 'lithium-ion-solar',
+      reportSeconds: 20,
+      sun: { latitude, panelWatts, sunshine: [...COMMON_SUNSHINE] },
+    });
+  it('never runs flat with the smallest panel it names, and does with two thirds of it', () => {
+    const { smallestPanelWatts: smallest, autonomyDays } = sunOf(sunny(3), catalogue, () => 0.5)!;
+    expect(smallest).not.toBeNull();
+    expect(sunOf(sunny(smallest!), catalogue, () => 0.5)!.hoursFlat).toBe(0);
+    expect(sunOf(sunny(Math.max(0.1, smallest! * 0.6)), catalogue, () => 0.5)!.hoursFlat).toBeGreaterThan(0);
+    expect(autonomyDays).toBeGreaterThan(1);
+  });
+  it('is at its lowest in the winter of its own half of the earth', () => {
+    const { smallestPanelWatts: smallest } = sunOf(sunny(3), catalogue, () => 0.5)!;
+    const north = sunOf(sunny(smallest! * 1.2), catalogue, () => 0.5)!;
+    expect(north.lowestDay < 60 || north.lowestDay > 330).toBe(true);
+    const south = sunOf(
+      { ...sunny(smallest! * 1.2, -52), sun: { latitude: -52, panelWatts: smallest! * 1.2, sunshine: Array<number>(12).fill(0.3) } },
+      catalogue,
+      () => 0.5,
+    )!;
+    expect(south.lowestDay).toBeGreaterThan(150);
+    expect(south.lowestDay).toBeLessThan(250);
+  });
+  it('has a panel of more volts than its full battery', () => {
+    expect(verdicts(sunny(3), 'panel-volts')).toEqual(['pass']);
+    const weak = changed('lithium-ion-solar', (profile: Extract<Profile, { kind: 'supply' }>) => ({
+      ...profile,
+      panel: { watts: 3, volts: 4.4 },
+    }));
+    expect(verdicts(sunny(3), 'panel-volts', weak)).toEqual(['fail']);
+  });
+});
+
+describe('more that is checked', () => {
+  it('pulses faster than the input counts', () => {
+    const flow = draft([{ ref: 'flow', part: 'flow-pulse' }]);
+    const slow = (pulseHertz: number) =>
+      changed('wifi-dual-38', (profile: Extract<Profile, { kind: 'board' }>) => ({ ...profile, pulseHertz }));
+    expect([verdicts(flow, 'pulse-rate'), verdicts(flow, 'pulse-rate', slow(300)), verdicts(flow, 'pulse-rate', slow(100))]).toEqual([
+      ['pass'],
+      ['warn'],
+      ['fail'],
+    ]);
+  });
+  it('a pin of 3.3 V on a module of 5 V, a part that needs a second supply, and a broken wire that nothing would show', () => {
+    expect(verdicts(draft([{ ref: 'level', part: 'level-ultrasonic' }]), 'drive-level')).toEqual(['warn']);
+    expect(verdicts(draft([{ ref: 'relay', part: 'relay-1', load }]), 'drive-level')).toEqual([]);
+    expect(verdicts(draft([{ ref: 'valve', part: 'valve', load }]), 'two-supplies')).toEqual(['warn']);
+    expect(verdicts(draft([{ ref: 'bed', part: 'soil-analog' }]), 'failed-read')).toEqual(['pass']);
+    const blind = changed('soil-analog', (profile: Extract<Profile, { kind: 'part' }>) => ({
+      ...profile,
+      points: profile.points.map((point) => ({ ...point, spikeStep: null })),
+    }));
+    expect(verdicts(draft([{ ref: 'bed', part: 'soil-analog' }]), 'failed-read', blind)).toEqual(['warn']);
+  });
+  it('an antenna without a connector, and a wake circuit that cannot do what the sheet needs', () => {
+    expect(verdicts(draft([], { antenna: 'antenna-panel' }), 'antenna')).toEqual(['fail']);
+    expect(verdicts(draft([], { antenna: 'antenna-panel', board: 'wifi-dual-bare' }), 'antenna')).toEqual(['pass']);
+    const cut = (parts: SheetDraft['parts'], more: Partial<SheetDraft>) =>
+      verdicts(draft(parts, { board: 'wifi-dual-bare', supply: 'lithium-ion', ...more }), 'wake');
+    expect(cut([{ ref: 'air', part: 'climate-i2c' }], { wake: 'nanopower timer', reportSeconds: 1800 })).toEqual(['pass']);
+    expect(cut([{ ref: 'air', part: 'climate-i2c' }], { wake: 'nanopower timer', reportSeconds: 10_800 })).toEqual(['fail']);
+    expect(cut([{ ref: 'relay', part: 'relay-1', load }], { wake: 'nanopower timer' })[0]).toBe('fail');
+    expect(cut([{ ref: 'air', part: 'climate-i2c' }], { wake: 'contact pulse' })).toEqual(['fail']);
+  });
+  it('a node that is cut off between wakes lasts longer than one that sleeps; a held coil costs what it draws', () => {
+    const life = (wake: SheetDraft['wake']) =>
+      energyOf(
+        draft([{ ref: 'air', part: 'climate-i2c' }], { board: 'wifi-single-small', supply: 'lithium-ion', reportSeconds: 3600, wake }),
+        catalogue,
+        () => 0.5,
+      )!.days!.likely;
+    expect(life('nanopower timer')).toBeGreaterThan(life('board timer'));
+    const held = (hoursPerDay: number) =>
+      energyOf(draft([{ ref: 'relay', part: 'relay-1', load: { ...load, hoursPerDay } }]), catalogue, () => 0.5)!;
+    // The coil draws 75 mA: 24 hours of it are 75 mA on average, on top of the board.
+    expect(held(24).averageMilliamps - held(0).averageMilliamps).toBeCloseTo(75, 6);
+    expect(held(12).shares.find((share) => share.state === 'outputs held')!.milliampSeconds).toBeCloseTo(37.5 * 60, 6);
+  });
+});
