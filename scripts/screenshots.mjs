@@ -44,7 +44,6 @@ try {
   await press(page, 'Make link');
   await shows(page, 'Made just now');
   const shared = await page.$eval('#share-address', (element) => element.textContent);
-  await shot('watch-share');
   await page.keyboard.press('Escape');
   await page.goto(`${stack.address}/respond`);
   await shows(page, 'Humidity too low');
@@ -54,11 +53,6 @@ try {
   await page.goto(`${stack.address}/respond/thresholds`);
   await shows(page, 'in force');
   await shot('respond-thresholds');
-  await press(page, 'New threshold');
-  await page.waitForSelector('#t-setpoint');
-  await fill(page, '#t-setpoint', '60');
-  await fill(page, '#t-deadband', '4');
-  await shot('respond-new-threshold');
   await page.goto(`${stack.address}/respond/relays`);
   await shows(page, 'outputs,');
   await shot('respond-relays');
@@ -101,14 +95,28 @@ try {
   await page.goto(`${stack.address}/plan/sums`);
   await shows(page, 'Against buying');
   await shot('plan-sums');
+  await page.goto(`${stack.address}/plan/site`);
+  await shows(page, 'Links, 26');
+  await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .sounding').length > 20);
+  await page.$$eval('dp-link-table tbody button', (all) => all.find((one) => one.textContent?.trim() === 'gearbox')?.click());
+  await shows(page, 'Try on plan');
+  await shot('plan-site');
+  await page.goto(`${stack.address}/plan/checks`);
+  await shows(page, 'hours of work');
+  await shot('plan-checks');
+  await page.goto(`${stack.address}/plan/addresses`);
+  await shows(page, '26 of 26 nodes have an address');
+  await shot('plan-addresses');
+  await page.goto(`${stack.address}/plan/catalogue`);
+  await shows(page, 'Antennas 5');
+  await shot('plan-catalogue');
   await page.goto(`${stack.address}/plan`);
   await press(page, 'New nodes');
   await page.waitForSelector('#n-pattern');
   await fill(page, '#n-room', 'Proving room');
   await fill(page, '#n-pattern', 'proving-{n}');
-  await shot('plan-new-nodes');
   await press(page, 'Make 3 nodes');
-  await shows(page, '4 to write');
+  await shows(page, '8 to write');
   await page.evaluate(() =>
     fetch('/standins/mishaps', {
       method: 'POST',
@@ -127,15 +135,16 @@ try {
   await shows(page, 'What happened');
   await pause(2500);
   await shot('watch-dark');
-  await page.goto(`${stack.address}/provision`);
-  await shows(page, 'proving-3');
-  await shot('provision-dark');
   await page.evaluate(() => localStorage.setItem('dewpost.theme', 'light'));
   await page.setViewport({ width: 390, height: 844 });
   await page.goto(`${stack.address}/watch/proving-room`);
   await shows(page, 'What happened');
   await pause(2500);
   await shot('watch-phone');
+  await page.goto(`${stack.address}/plan/survey`);
+  await shows(page, 'Tap where you stand');
+  await pause(1000);
+  await shot('plan-survey-phone');
   await page.setViewport({ width: 1280, height: 800 });
   await page.goto(shared);
   await shows(page, 'shared until');

@@ -16,10 +16,18 @@ export const routes: Routes = [
         title: 'Site plan · Dew Post',
         loadComponent: () => import('../plan/site/site-plan').then((m) => m.SitePlanPage),
       },
-      { path: 'plan/survey', title: 'Survey walk · Dew Post', loadComponent: () => import('../plan/site/survey').then((m) => m.SurveyWalk) },
+      {
+        path: 'plan/survey',
+        title: 'Survey walk · Dew Post',
+        loadComponent: () => import('../plan/site/survey').then((m) => m.SurveyWalk),
+      },
       { path: 'plan/build/:node', title: 'Building · Dew Post', loadComponent: () => import('../plan/assembly').then((m) => m.Assembly) },
       { path: 'plan/addresses', title: 'Addresses · Dew Post', loadComponent: () => import('../plan/addresses').then((m) => m.Addresses) },
-      { path: 'plan/catalogue', title: 'Catalogue · Dew Post', loadComponent: () => import('../plan/catalogue').then((m) => m.CataloguePage) },
+      {
+        path: 'plan/catalogue',
+        title: 'Catalogue · Dew Post',
+        loadComponent: () => import('../plan/catalogue').then((m) => m.CataloguePage),
+      },
       { path: 'plan/checks', title: 'Checks · Dew Post', loadComponent: () => import('../plan/checks').then((m) => m.SiteChecks) },
       { path: 'plan/sums', title: 'Traffic and cost · Dew Post', loadComponent: () => import('../plan/sums').then((m) => m.Sums) },
       {

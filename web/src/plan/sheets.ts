@@ -20,6 +20,16 @@ import { PlanPages } from './plan-pages';
   imports: [Icon, PlanPages, RouterLink],
   templateUrl: './sheets.html',
   styles: `
+    .sheets-row {
+      padding-top: 10px;
+    }
+    .sheets-row .pick {
+      flex-wrap: wrap;
+      height: auto;
+    }
+    .sheets-row .pick button {
+      height: 26px;
+    }
     .names a {
       display: inline-block;
       margin-right: 12px;

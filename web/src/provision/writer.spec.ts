@@ -15,7 +15,7 @@ class Board {
   private listener: (bytes: Uint8Array) => void = () => undefined;
   private lost: (why: string) => void = () => undefined;
   private readonly decoder = new SlipDecoder();
-  constructor(private readonly how: { digest?: 'mismatch'; join?: string; unplugAt?: number }) {}
+  constructor(private readonly how: { digest?: 'mismatch'; join?: string[]; unplugAt?: number }) {}
 
   readonly port: BytePort = {
     write: (bytes) => {
@@ -46,14 +46,14 @@ class Board {
         return answer(STATUS.ok);
       case FRAME.restart: {
         answer(STATUS.ok);
-        const code = this.how.join ?? 'joined';
-        this.listener(
-          encodeFrame({
-            kind: FRAME.log,
-            sequence: 0,
-            payload: text({ ms: 5, tag: 'join', text: code === 'joined' ? 'joined wrenfold-nodes' : 'refused', code }),
-          }),
-        );
+        for (const code of this.how.join ?? ['joined'])
+          this.listener(
+            encodeFrame({
+              kind: FRAME.log,
+              sequence: 0,
+              payload: text({ ms: 5, tag: 'join', text: code === 'joined' ? 'joined wrenfold-nodes' : 'refused', code }),
+            }),
+          );
         return;
       }
       default:
@@ -97,7 +97,10 @@ describe('the bench’s writer', () => {
                 steps.set(id, [...(steps.get(id) ?? []), input.body!]);
                 return Promise.resolve({});
               }
-              return Promise.resolve({ run: { id: ++runs }, configuration: { node: input.body!.node, key: 'secret' } });
+              return Promise.resolve({
+                run: { id: ++runs },
+                configuration: { node: input.body!.node, key: 'secret', networks: [{ name: 'a' }, { name: 'b' }] },
+              });
             },
           },
         },
@@ -118,13 +121,13 @@ describe('the bench’s writer', () => {
     await writer.write(['proving-1']);
     await until(() => writer.jobs().get('proving-1')?.step === 'contact');
     expect(boards[0]!.written).toEqual(IMAGE);
-    expect(JSON.parse(boards[0]!.configuration)).toEqual({ node: 'proving-1', key: 'secret' });
+    expect(JSON.parse(boards[0]!.configuration)).toMatchObject({ node: 'proving-1', key: 'secret' });
     expect(told(1)).toEqual(['check done', 'write done', 'digest done', 'configure done', 'join done']);
     expect(steps.get(1)![0]!.hardwareId).toBe('dw-test');
     expect(JSON.stringify([...writer.jobs().values()].map((job) => job.log))).not.toContain('secret');
   });
   it('ends at the step that failed, with the code that names the cause', async () => {
-    boards = [new Board({ digest: 'mismatch' }), new Board({ join: 'wrong-passphrase' }), new Board({ unplugAt: 2048 })];
+    boards = [new Board({ digest: 'mismatch' }), new Board({ join: ['wrong-passphrase', 'name-not-found'] }), new Board({ unplugAt: 2048 })];
     const writer = begin();
     await writer.write(['a', 'b', 'c']);
     await until(() => [...writer.jobs().values()].every((job) => job.failure !== null));
@@ -134,6 +137,13 @@ describe('the bench’s writer', () => {
       'write failed portLost',
     ]);
     expect(writer.jobs().get('a')!.failure!.evidence).toMatch(/beef/);
+  });
+  it('a node that joins its second network has joined', async () => {
+    boards = [new Board({ join: ['name-not-found', 'joined'] })];
+    const writer = begin();
+    await writer.write(['a']);
+    await until(() => writer.jobs().get('a')?.step === 'contact');
+    expect(told(1).at(-1)).toBe('join done');
   });
   it('nodes wait for a port that is still open and take it once it is free', async () => {
     boards = [new Board({})];

@@ -1,5 +1,6 @@
 import { provision, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
 import { CHUNK_BYTES, encodeBegin, encodeChunk, identitySchema, LinkError, SerialLink, type SerialLog } from '@dewpost/core/serial';
+import type { NodeConfiguration } from '@dewpost/core/wire';
 import { inject, Injectable, signal } from '@angular/core';
 import { Api, ApiError, messageOf } from '../data/api';
 import { StandinsApi } from '../shell/standins-api';
@@ -84,7 +85,7 @@ export class Writer {
       run = begun.run;
       this.change(node, { run: run.id, step: 'check' });
       const image = new Uint8Array(await (await fetch(`/api/v1/firmware/${firmware.id}/image`)).arrayBuffer());
-      await this.overSerial(node, port, run.id, firmware, image, JSON.stringify(begun.configuration));
+      await this.overSerial(node, port, run.id, firmware, image, begun.configuration);
       this.change(node, { step: 'contact' });
     } catch (error) {
       const failure =
@@ -103,13 +104,13 @@ export class Writer {
     run: number,
     firmware: Firmware,
     image: Uint8Array,
-    configuration: string,
+    configuration: NodeConfiguration,
   ): Promise<void> {
     const bytes = await openStandinPort(port).catch((error: unknown) => {
       throw new StepFailure('check', 'noAnswer', messageOf(error));
     });
     const link = new SerialLink(bytes, after);
-    const joined = this.watchJoin(node, link);
+    const joined = this.watchJoin(node, link, configuration.networks.length);
     const text = new TextEncoder();
     try {
       await this.step(run, node, 'check', async () => {
@@ -131,7 +132,7 @@ export class Writer {
         detail: `read back ${new TextDecoder().decode(await link.request('finish')).slice(0, 16)}`,
       }));
       await this.step(run, node, 'configure', async () => {
-        await link.request('configure', text.encode(configuration));
+        await link.request('configure', text.encode(JSON.stringify(configuration)));
         return { detail: 'configuration stored' };
       });
       await this.step(run, node, 'join', async () => {
@@ -144,13 +145,21 @@ export class Writer {
     }
   }
 
-  /** Resolves with the line that says the node has joined; rejects with the code of what kept it from it. */
-  private watchJoin(node: string, link: SerialLink): Promise<string> {
+  /**
+   * Resolves with the line that says the node has joined; rejects with the code of what kept it from it, once each of its
+   * networks has refused it. A wrong passphrase tells more than a name that is not heard.
+   */
+  private watchJoin(node: string, link: SerialLink, networks: number): Promise<string> {
+    const refused: StepFailure[] = [];
     const joined = new Promise<string>((resolve, reject) => {
       link.onLog((line) => {
         this.change(node, { log: [...(this.jobs().get(node)?.log ?? []), line].slice(-200) });
         if (line.code === 'joined') resolve(line.text);
-        else if (line.code && line.code !== 'digest-mismatch') reject(new StepFailure('join', line.code, line.text));
+        else if (line.code && line.code !== 'digest-mismatch') {
+          refused.push(new StepFailure('join', line.code, line.text));
+          const ofNetwork = line.code === 'wrong-passphrase' || line.code === 'name-not-found';
+          if (!ofNetwork || refused.length >= networks) reject(refused.find((one) => one.code === 'wrong-passphrase') ?? refused[0]);
+        }
       });
       setTimeout(() => reject(new StepFailure('join', 'no-join', 'joined nothing in 120 s')), JOIN_MS);
     });

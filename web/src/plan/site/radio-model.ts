@@ -38,6 +38,7 @@ const BOUNDS: Record<
               [max]="row.high"
               [step]="row.step"
               [ngModel]="plan().model[row.key]"
+              [ngModelOptions]="{ updateOn: 'blur' }"
               (ngModelChange)="set(row.key, row.low, row.high, $event)"
             />
             {{ row.unit }}</span

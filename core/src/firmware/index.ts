@@ -1,0 +1,3 @@
+export * from './export';
+export * from './manifest';
+export * from './semver';
