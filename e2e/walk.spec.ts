@@ -382,7 +382,7 @@ describe('the whole slice, by hand', () => {
     await shows(page, 'is not JSON');
     expect((await rows()).length).toBe(3);
     await go('/plan/checks', 'hours of work if found out later');
-    await shows(page, 'no place on the site plan');
+    await shows(page, 'a fuse for the branch');
     await go('/plan/addresses', 'Networks, in the order');
     await press(page, 'Give 3 nodes an address');
     await press(page, 'Keep subnets and addresses');
@@ -457,6 +457,11 @@ describe('the whole slice, by hand', () => {
       '/plan/addresses',
       '/plan/catalogue',
       '/plan/checks',
+      '/plan/build/proving-1',
+      '/provision/firmware',
+      '/provision/configurations',
+      '/provision/labels',
+      '/provision/ledger',
     ]) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
@@ -479,6 +484,10 @@ describe('the whole slice, by hand', () => {
       '/plan/addresses',
       '/plan/catalogue',
       '/plan/checks',
+      '/provision/firmware',
+      '/provision/configurations',
+      '/provision/labels',
+      '/provision/ledger',
       '/upkeep/proving-1',
     ]) {
       await page.goto(stack.address + path);

@@ -26,6 +26,8 @@ export const runSchema = z.object({
   endedAt: z.number().nullable(),
   result: z.enum(['running', 'proved', 'stopped']),
   firmware: z.string(),
+  imageSha256: z.string().nullable(),
+  configurationSha256: z.string().nullable(),
   hardwareId: z.string().nullable(),
   steps: z.array(runStepSchema),
 });
@@ -33,12 +35,25 @@ export type Run = z.infer<typeof runSchema>;
 
 export const firmwareSchema = z.object({
   id: z.string(),
+  name: z.string(),
   version: z.string(),
+  /** Profile of the board it is made for. */
   board: z.string(),
   bytes: z.number().int(),
   sha256: z.string().regex(/^[0-9a-f]{64}$/),
+  minimumRevision: z.number().int(),
+  notes: z.string(),
+  /** The trusted key that signed it; `null`: not signed. */
+  signedBy: z.string().nullable(),
+  madeBy: z.string(),
+  madeAt: z.number(),
+  /** Nodes that said they run it. */
+  nodes: z.array(z.string()),
 });
 export type Firmware = z.infer<typeof firmwareSchema>;
+
+export const trustedKeySchema = z.object({ name: z.string(), publicKey: z.string(), addedBy: z.string(), addedAt: z.number() });
+export type TrustedKey = z.infer<typeof trustedKeySchema>;
 
 export const provision = {
   firmware: endpoint({
@@ -47,6 +62,50 @@ export const provision = {
     door: 'maker',
     summary: 'Firmware images; each lies at /api/v1/firmware/{id}/image',
     reply: z.array(firmwareSchema),
+  }),
+  trustedKeys: endpoint({
+    method: 'get',
+    path: '/api/v1/trusted-keys',
+    door: 'maker',
+    summary: 'Keys whose signatures on images are trusted',
+    reply: z.array(trustedKeySchema),
+  }),
+  addTrustedKey: endpoint({
+    method: 'post',
+    path: '/api/v1/trusted-keys',
+    door: 'maker',
+    summary: 'Trust a key: Ed25519, Base64 of its 32 bytes',
+    body: z.object({
+      name: z.string().trim().min(1, 'the key needs a name').max(60),
+      publicKey: z.base64().length(44, 'an Ed25519 key has 32 bytes, 44 characters of Base64'),
+    }),
+    reply: z.array(trustedKeySchema),
+  }),
+  removeTrustedKey: endpoint({
+    method: 'delete',
+    path: '/api/v1/trusted-keys/:name',
+    door: 'maker',
+    summary: 'Trust a key no longer; images it signed stay',
+    params: z.object({ name: z.string().max(60) }),
+    reply: z.array(trustedKeySchema),
+  }),
+  configuration: endpoint({
+    method: 'get',
+    path: '/api/v1/nodes/:id/configuration',
+    door: 'account',
+    summary:
+      'What a node is to hold, without its secrets, and where it differs from what was last written to it; with them at …/json, …/header, …/csv',
+    params: z.object({ id: z.string().max(64) }),
+    reply: z.object({
+      revision: z.number().int(),
+      digest: z.string(),
+      configuration: nodeConfigurationSchema,
+      /** Something was written before. */
+      held: z.boolean(),
+      differences: z.array(z.object({ key: z.string(), before: z.string().nullable(), after: z.string().nullable() })),
+      /** Its key is still sealed, so that the whole can be handed out. */
+      downloadable: z.boolean(),
+    }),
   }),
   runs: endpoint({
     method: 'get',
@@ -59,9 +118,9 @@ export const provision = {
     method: 'post',
     path: '/api/v1/provision/runs',
     door: 'maker',
-    summary: 'Begin writing one node; the reply holds its configuration with its secrets',
-    body: z.object({ node: nodeIdSchema, firmware: z.string().max(64) }),
-    reply: z.object({ run: runSchema, configuration: nodeConfigurationSchema }),
+    summary: 'Begin writing one node with the image named, or the newest for its board; the reply holds its configuration with its secrets',
+    body: z.object({ node: nodeIdSchema, firmware: z.string().max(160).nullable().default(null) }),
+    reply: z.object({ run: runSchema, firmware: firmwareSchema, configuration: nodeConfigurationSchema }),
   }),
   step: endpoint({
     method: 'post',

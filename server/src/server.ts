@@ -161,7 +161,8 @@ export async function startServer(config: Config): Promise<RunningServer> {
     }, next);
   };
   let hosts: ReadonlySet<string> = new Set();
-  const parts = { database, config, profiles, registry, site, hub, engine, sessions, shares, vault, runs, status };
+  const mqttPort = (): number => broker?.port ?? config.mqttPort;
+  const parts = { database, config, mqttPort, profiles, registry, site, hub, engine, sessions, shares, vault, runs, status };
   const app = makeApp({
     log,
     hosts: () => hosts,

@@ -96,7 +96,7 @@ describe('the doors', () => {
       ['POST', '/api/v1/shares'],
       ['POST', '/api/v1/provision/runs'],
       ['GET', '/api/v1/firmware'],
-      ['GET', '/api/v1/firmware/dewnode-1.0.0/image'],
+      ['GET', '/api/v1/firmware/dewnode-1.0.0-wifi-dual-38/image'],
     ] as const) {
       expect((await house.keeper.call(method, path, method === 'GET' ? undefined : {})).status).toBe(403);
     }

@@ -5,7 +5,7 @@ let house: House;
 beforeAll(async () => (house = await openHouse()), 60_000);
 afterAll(() => house?.close());
 
-const begin = (node: string) => house.maker.post('/api/v1/provision/runs', { node, firmware: 'dewnode-1.0.0' });
+const begin = (node: string) => house.maker.post('/api/v1/provision/runs', { node, firmware: 'dewnode-1.0.0-wifi-dual-38' });
 const step = (run: number, body: object) =>
   house.maker.post(`/api/v1/provision/runs/${run}/steps`, { state: 'done', ms: 10, detail: '', code: null, ...body });
 const state = async (id: string): Promise<string> =>

@@ -19,6 +19,11 @@ export type Pin = z.infer<typeof pinSchema>;
 
 const profileId = z.string().regex(/^[a-z0-9][a-z0-9-]{1,60}$/, 'use a–z, 0–9 and hyphen');
 const amount = z.number().nonnegative();
+/** Prices from so many on. */
+const priceBreaks = z
+  .array(z.object({ from: z.number().int().min(2), price: amount }))
+  .max(8)
+  .default([]);
 /** Where the figures come from: `memory` marks those that are remembered and want checking against the board's own datasheet. */
 const originSchema = z.enum(['memory', 'published', 'measured']);
 
@@ -51,6 +56,7 @@ export const boardProfileSchema = z.object({
     .default({ transmitDbm: 17, antennaConnector: false }),
   pins: z.array(pinSchema).min(2).max(80),
   price: amount,
+  priceBreaks,
 });
 export type BoardProfile = z.infer<typeof boardProfileSchema>;
 
@@ -156,6 +162,7 @@ export const partProfileSchema = z.object({
     .default(null),
   cautions: z.array(z.string().max(300)).default([]),
   price: amount,
+  priceBreaks,
 });
 export type PartProfile = z.infer<typeof partProfileSchema>;
 export type Terminal = PartProfile['terminals'][number];
@@ -194,6 +201,7 @@ export const supplyProfileSchema = z.object({
   quiescentMicroamps: amount,
   cautions: z.array(z.string().max(300)).default([]),
   price: amount,
+  priceBreaks,
 });
 export type SupplyProfile = z.infer<typeof supplyProfileSchema>;
 
@@ -211,6 +219,7 @@ export const antennaProfileSchema = z.object({
   onBoard: z.boolean(),
   cautions: z.array(z.string().max(300)).default([]),
   price: amount,
+  priceBreaks,
 });
 export type AntennaProfile = z.infer<typeof antennaProfileSchema>;
 
@@ -229,6 +238,7 @@ export const gatewayProfileSchema = z.object({
   supplyVolts: z.tuple([amount, amount]),
   cautions: z.array(z.string().max(300)).default([]),
   price: amount,
+  priceBreaks,
 });
 export type GatewayProfile = z.infer<typeof gatewayProfileSchema>;
 

@@ -6,25 +6,44 @@ export interface PartsLine {
   readonly sum: number;
 }
 
+/** A price from so many on. */
+export interface PriceBreak {
+  readonly from: number;
+  readonly price: number;
+}
+
 /** What a kind of node is made of, and how many there are of it. */
 export interface Batch {
   readonly nodes: number;
-  readonly items: readonly { readonly name: string; readonly price: number }[];
+  readonly items: readonly { readonly name: string; readonly price: number; readonly priceBreaks?: readonly PriceBreak[] }[];
+}
+
+/** Price of each where so many are bought: the break with the highest `from` that is reached. */
+const priceAt = (quantity: number, price: number, breaks: readonly PriceBreak[]): number =>
+  breaks.reduce((best, one) => (one.from <= quantity && one.from >= best.from ? one : best), { from: 0, price }).price;
+
+/** What is to be bought of one thing: the quantity needed, or the next break where that costs less in all. */
+function buy(quantity: number, price: number, breaks: readonly PriceBreak[]): { quantity: number; price: number; sum: number } {
+  const choices = [quantity, ...breaks.map((one) => one.from).filter((from) => from > quantity)].map((count) => {
+    const each = priceAt(count, price, breaks);
+    return { quantity: count, price: each, sum: count * each };
+  });
+  return choices.reduce((best, one) => (one.sum < best.sum - 1e-9 ? one : best));
 }
 
 /** All that is to be bought for these batches, spares included (rounded up by item), dearest first. `sparesPercent` 0 to 100. */
 export function partsList(batches: readonly Batch[], sparesPercent: number): PartsLine[] {
-  const counts = new Map<string, { quantity: number; price: number }>();
+  const counts = new Map<string, { quantity: number; price: number; breaks: readonly PriceBreak[] }>();
   for (const { nodes, items } of batches) {
-    for (const { name, price } of items) {
-      const before = counts.get(name) ?? { quantity: 0, price };
-      counts.set(name, { quantity: before.quantity + nodes, price });
+    for (const { name, price, priceBreaks = [] } of items) {
+      const before = counts.get(name)?.quantity ?? 0;
+      counts.set(name, { quantity: before + nodes, price, breaks: priceBreaks });
     }
   }
   return [...counts]
-    .map(([name, { quantity, price }]) => {
-      const bought = quantity + Math.ceil((quantity * sparesPercent) / 100 - 1e-9);
-      return { name, quantity: bought, price, sum: bought * price };
+    .map(([name, { quantity, price, breaks }]) => {
+      const spares = Math.ceil((quantity * sparesPercent) / 100 - 1e-9);
+      return { name, ...buy(quantity + spares, price, breaks) };
     })
     .sort((a, b) => b.sum - a.sum);
 }

@@ -85,6 +85,22 @@ describe('what it costs', () => {
     ]);
     expect(partsList(batches, 0).reduce((sum, line) => sum + line.sum, 0)).toBe(100);
   });
+  it('takes the price of the quantity, and more than is needed where that costs less in all', () => {
+    const reed = {
+      name: 'reed',
+      price: 2,
+      priceBreaks: [
+        { from: 10, price: 1.5 },
+        { from: 100, price: 1 },
+      ],
+    };
+    const bought = (nodes: number) => partsList([{ nodes, items: [reed] }], 0)[0];
+    expect(bought(5)).toMatchObject({ quantity: 5, price: 2, sum: 10 });
+    expect(bought(9)).toMatchObject({ quantity: 10, price: 1.5, sum: 15 });
+    expect(bought(12)).toMatchObject({ quantity: 12, price: 1.5, sum: 18 });
+    expect(bought(70)).toMatchObject({ quantity: 100, price: 1, sum: 100 });
+    expect(bought(120)).toMatchObject({ quantity: 120, sum: 120 });
+  });
   it('pays for itself at once, later by the yearly fees, or never', () => {
     const buying = { unitPrice: 50, yearlyFee: 12, hoursPerNode: 1, hourlyWorth: 20 };
     expect(breakEven(113, 14, buying)).toEqual({ savedAtOnce: 307, months: 0 });

@@ -274,4 +274,26 @@ create table assembly_tick (
 );
 `,
   },
+  {
+    name: '004-firmware-library',
+    sql: `
+alter table firmware
+  add column name text not null default 'dewnode',
+  add column minimum_revision int not null default 1,
+  add column notes text not null default '',
+  add column signature text,
+  add column signed_by text,
+  add column made_by text not null default '',
+  add column made_at timestamptz not null default now();
+-- Boards are named by their profile.
+update firmware set board = 'wifi-dual-38';
+create unique index firmware_version on firmware (name, version, board);
+
+-- Keys whose signatures the site trusts: Ed25519, Base64 of the 32 bytes.
+create table trusted_key (public_key text primary key, name text not null unique, added_by text not null, added_at timestamptz not null default now());
+
+-- What was written, by its digests, beside how it went; the configuration itself without its secrets.
+alter table provision_run add column image_sha256 text, add column configuration_sha256 text, add column configuration jsonb;
+`,
+  },
 ];

@@ -1,35 +1,187 @@
 import type { Firmware } from '@dewpost/contract';
-import { createHash } from 'node:crypto';
-import { mkdir, writeFile } from 'node:fs/promises';
+import { compareVersions, type Manifest } from '@dewpost/core/firmware';
+import { createHash, randomUUID } from 'node:crypto';
+import { createWriteStream } from 'node:fs';
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import type { Database } from '../database/connect';
+import { notFound, ProblemError } from '../http/problem';
+import { signerOf } from './signing';
 
-const DEMO_BYTES = 96 * 1024;
+export interface FirmwareRow {
+  id: string;
+  name: string;
+  version: string;
+  board: string;
+  bytes: number;
+  sha256: string;
+  file: string;
+  minimum_revision: number;
+  notes: string;
+  signed_by: string | null;
+  made_by: string;
+  made_at: Date;
+}
 
-/**
- * The image that stand-in boards take: made-up bytes, the same on every machine, so that its digest can be proved. Real
- * boards are written with an image of their own; the library for those comes with the firmware pages.
- */
-export async function ensureDemoFirmware(database: Database, dataDirectory: string): Promise<void> {
-  const image = Buffer.alloc(DEMO_BYTES);
-  let state = 0x2f6e2b1;
+const DEMO: readonly { version: string; board: string; bytes: number; notes: string }[] = [
+  { version: '1.0.0', board: 'wifi-dual-38', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
+  { version: '1.0.0', board: 'wifi-dual-bare', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
+  { version: '1.1.0', board: 'wifi-dual-bare', bytes: 112 * 1024, notes: 'Made-up image: joins its second network sooner.' },
+];
+
+/** A made-up image: the same bytes on every machine, so that its digest can be proved. */
+function demoImage(version: string, board: string, bytes: number): Buffer {
+  const image = Buffer.alloc(bytes);
+  let state = createHash('sha256').update(`${version} ${board}`).digest().readUInt32BE(0);
   for (let i = 0; i < image.length; i++) {
     state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0;
     image[i] = state >>> 24;
   }
-  image.write('dewnode 1.0.0', 0, 'latin1');
-  const folder = join(dataDirectory, 'firmware');
-  await mkdir(folder, { recursive: true });
-  const file = join(folder, 'dewnode-1.0.0.bin');
-  await writeFile(file, image);
-  const sha256 = createHash('sha256').update(image).digest('hex');
-  await database('firmware')
-    .insert({ id: 'dewnode-1.0.0', version: '1.0.0', board: 'Wi-Fi board, dual core, 38 pins', bytes: image.length, sha256, file })
-    .onConflict('id')
-    .merge();
+  image.write(`dewnode ${version} ${board}`, 0, 'latin1');
+  return image;
 }
 
-/** Images in the library, newest first. */
-export async function listFirmware(database: Database): Promise<(Firmware & { file: string })[]> {
-  return (await database('firmware').orderBy('version', 'desc')) as (Firmware & { file: string })[];
+/** Puts the made-up images that stand-in boards take into the library, where they are not there yet. */
+export async function ensureDemoFirmware(database: Database, dataDirectory: string): Promise<void> {
+  const folder = join(dataDirectory, 'firmware');
+  await mkdir(folder, { recursive: true });
+  for (const { version, board, bytes, notes } of DEMO) {
+    const image = demoImage(version, board, bytes);
+    const sha256 = createHash('sha256').update(image).digest('hex');
+    const file = join(folder, `${sha256}.bin`);
+    await writeFile(file, image);
+    await database('firmware')
+      .insert({ id: idOf('dewnode', version, board), name: 'dewnode', version, board, bytes, sha256, file, notes, made_by: 'shipped' })
+      .onConflict(['name', 'version', 'board'])
+      .merge(['bytes', 'sha256', 'file', 'notes']);
+  }
+}
+
+const idOf = (name: string, version: string, board: string): string => `${name}-${version}-${board}`.replace(/\+/g, '-');
+
+/** Images in the library, newest version first. */
+export async function firmwareRows(database: Database): Promise<FirmwareRow[]> {
+  const rows = (await database('firmware').select('*')) as FirmwareRow[];
+  return rows.sort((a, b) => compareVersions(b.version, a.version) || a.board.localeCompare(b.board));
+}
+
+/** The library as pages see it, with the nodes that said they run each image. `running` gives their digests by node. */
+export async function firmwareViews(database: Database, running: ReadonlyMap<string, string>): Promise<Firmware[]> {
+  return (await firmwareRows(database)).map((row) => ({
+    id: row.id,
+    name: row.name,
+    version: row.version,
+    board: row.board,
+    bytes: row.bytes,
+    sha256: row.sha256,
+    minimumRevision: row.minimum_revision,
+    notes: row.notes,
+    signedBy: row.signed_by,
+    madeBy: row.made_by,
+    madeAt: row.made_at.getTime(),
+    nodes: [...running].filter(([, sha256]) => sha256 === row.sha256).map(([node]) => node),
+  }));
+}
+
+/** The image for a board: the one named, or the newest that is no pre-release. Throws 422 where there is none, or it is for another board. */
+export async function imageFor(database: Database, board: string | null, wanted: string | null): Promise<FirmwareRow> {
+  const rows = await firmwareRows(database);
+  if (wanted !== null) {
+    const row = rows.find((one) => one.id === wanted);
+    if (!row) throw notFound(`firmware ${wanted.slice(0, 80)}`);
+    if (board !== null && row.board !== board)
+      throw new ProblemError(
+        422,
+        'Wrong board',
+        `${row.name} ${row.version} is made for ${row.board}, and this node has a ${board}: choose an image for it.`,
+      );
+    return row;
+  }
+  const fitting = rows.filter((row) => board === null || row.board === board);
+  const row = fitting.find((one) => !one.version.includes('-')) ?? fitting[0];
+  if (!row)
+    throw new ProblemError(422, 'No image', `The library has no image for ${board ?? 'any board'}: upload one under Provision, Firmware.`);
+  return row;
+}
+
+/**
+ * Takes an image as it comes, to disk and never whole into memory, and keeps it when size, digest and signature are as its
+ * manifest says. Throws 422 where they are not, 409 for a version that is there with other content; nothing is left behind then.
+ */
+export async function addFirmware(
+  database: Database,
+  dataDirectory: string,
+  manifest: Manifest,
+  boards: ReadonlySet<string>,
+  image: Readable,
+  by: string,
+): Promise<FirmwareRow> {
+  const refuse = (message: string): never => {
+    throw new ProblemError(422, 'Image refused', message);
+  };
+  if (!boards.has(manifest.board))
+    refuse(`There is no board profile ${manifest.board}: import it under Plan, Catalogue, or mend the manifest.`);
+  const keys = (await database('trusted_key').select('public_key', 'name')) as { public_key: string; name: string }[];
+  const signedBy = signerOf(manifest, keys);
+  if (manifest.signature !== null && signedBy === null)
+    refuse('The signature is of none of the keys this site trusts: add its key first, or have the image signed again.');
+  const { name, version, board, bytes, sha256 } = manifest;
+  const same = (await firmwareRows(database)).find((row) => row.name === name && row.version === version && row.board === board);
+  if (same && same.sha256 !== sha256)
+    throw new ProblemError(
+      409,
+      'Version taken',
+      `${name} ${version} for ${board} is here with other content: give the changed image a new version.`,
+    );
+
+  const folder = join(dataDirectory, 'firmware');
+  await mkdir(folder, { recursive: true });
+  const temporary = join(folder, `${randomUUID()}.part`);
+  const hash = createHash('sha256');
+  let size = 0;
+  try {
+    await pipeline(
+      image,
+      async function* (chunks: AsyncIterable<Buffer>) {
+        for await (const chunk of chunks) {
+          size += chunk.length;
+          if (size > bytes) refuse(`The image is longer than the ${bytes} bytes of its manifest.`);
+          hash.update(chunk);
+          yield chunk;
+        }
+      },
+      createWriteStream(temporary, { mode: 0o600 }),
+    );
+    if (size !== bytes) refuse(`The image has ${size} bytes, its manifest says ${bytes}: it was cut short, or is another.`);
+    const found = hash.digest('hex');
+    if (found !== sha256)
+      refuse(
+        `The digest of the image is ${found.slice(0, 16)}…, its manifest says ${sha256.slice(0, 16)}…: it was changed or damaged on the way.`,
+      );
+    const file = join(folder, `${sha256}.bin`);
+    await rename(temporary, file);
+    const row = {
+      id: idOf(name, version, board),
+      name,
+      version,
+      board,
+      bytes,
+      sha256,
+      file,
+      minimum_revision: manifest.minimumRevision,
+      notes: manifest.notes,
+      signature: manifest.signature,
+      signed_by: signedBy,
+      made_by: by,
+    };
+    await database('firmware')
+      .insert(row)
+      .onConflict(['name', 'version', 'board'])
+      .merge(['notes', 'signature', 'signed_by', 'minimum_revision']);
+  } finally {
+    await rm(temporary, { force: true });
+  }
+  return imageFor(database, board, idOf(name, version, board));
 }

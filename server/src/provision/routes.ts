@@ -1,29 +1,157 @@
-import { provision } from '@dewpost/contract';
+import { provision, type TrustedKey } from '@dewpost/contract';
+import type { Catalogue } from '@dewpost/core/circuit';
+import {
+  canonicalJson,
+  configurationDifferences,
+  configurationDigest,
+  configurationHeader,
+  configurationRows,
+  manifestSchema,
+  type Manifest,
+} from '@dewpost/core/firmware';
+import type { NodeConfiguration } from '@dewpost/core/wire';
 import { Router } from 'express';
+import type { Vault } from '../access/vault';
+import type { Config } from '../config';
 import type { Database } from '../database/connect';
 import { bind, passDoor } from '../http/bind';
-import { notFound } from '../http/problem';
-import type { Registry } from '../site/registry';
-import { listFirmware } from './firmware';
+import { notFound, ProblemError } from '../http/problem';
+import { writeNodeLog } from '../site/node-log';
+import type { NodeEntry, Registry } from '../site/registry';
+import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
+import { addFirmware, firmwareViews, imageFor } from './firmware';
 import type { Runs } from './runs';
 
-/** Firmware images and the ledger of runs. */
-export function provisionRoutes(parts: { database: Database; registry: Registry; runs: Runs }): Router {
-  const { database, registry, runs } = parts;
+const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
+/** A configuration with its secrets, for other tool chains. */
+const FORMS: Readonly<
+  Record<string, { type: string; name: (node: string) => string; text: (configuration: NodeConfiguration) => string }>
+> = {
+  json: { type: 'application/json', name: (node) => `${node}.json`, text: (configuration) => `${canonicalJson(configuration)}\n` },
+  header: { type: 'text/x-c', name: () => 'node_config.h', text: configurationHeader },
+  csv: {
+    type: 'text/csv',
+    name: (node) => `${node}.csv`,
+    text: (configuration) =>
+      [['key', 'value'], ...configurationRows(configuration)].map((row) => `${row.map(cell).join(',')}\r\n`).join(''),
+  },
+};
+
+/** The manifest in a header; throws 422 with path and trouble. */
+function readManifest(header: string | string[] | undefined): Manifest {
+  let json: unknown;
+  try {
+    json = JSON.parse(Buffer.from(typeof header === 'string' ? header : '', 'base64').toString('utf8'));
+  } catch {
+    throw new ProblemError(422, 'No manifest', 'X-Image-Manifest holds no JSON in Base64: send the manifest of the image with it.');
+  }
+  const parsed = manifestSchema.safeParse(json);
+  if (parsed.success) return parsed.data;
+  const errors = parsed.error.issues.map((issue) => ({ path: `manifest.${issue.path.join('.')}`, message: issue.message }));
+  throw new ProblemError(422, 'Manifest refused', errors.map((error) => `${error.path}: ${error.message}`).join('; '), errors);
+}
+
+/** Firmware images, configurations and the ledger of runs. */
+export function provisionRoutes(parts: {
+  database: Database;
+  registry: Registry;
+  runs: Runs;
+  vault: Vault;
+  config: Config;
+  profiles: { catalogue(): Promise<Catalogue> };
+  mqttPort: () => number;
+}): Router {
+  const { database, registry, runs, vault, config, profiles } = parts;
   const router = Router();
-  bind(router, provision.firmware, () => listFirmware(database));
+  const find = (id: string): NodeEntry => {
+    const node = registry.nodes.get(id);
+    if (!node) throw notFound(`node named ${id}`);
+    return node;
+  };
+  const running = (): Map<string, string> =>
+    new Map([...registry.nodes.values()].flatMap((node) => (node.hello?.firmwareSha256 ? [[node.name, node.hello.firmwareSha256]] : [])));
+  bind(router, provision.firmware, () => firmwareViews(database, running()));
+  // The image streams to disk as it comes; its manifest travels in a header, since it must be judged before the first byte.
+  router.put('/api/v1/firmware', async (request, response) => {
+    const { me } = passDoor('maker', request);
+    if (request.headers['content-type'] !== 'application/octet-stream')
+      throw new ProblemError(
+        415,
+        'Not an image',
+        'Send the image as application/octet-stream, its manifest in X-Image-Manifest as Base64.',
+      );
+    const boards = new Set((await profiles.catalogue()).boards.keys());
+    const row = await addFirmware(
+      database,
+      config.dataDirectory,
+      readManifest(request.headers['x-image-manifest']),
+      boards,
+      request,
+      me?.name ?? '',
+    );
+    response.status(201).json({ id: row.id });
+  });
+  const keys = async (): Promise<TrustedKey[]> =>
+    ((await database('trusted_key').orderBy('name')) as { name: string; public_key: string; added_by: string; added_at: Date }[]).map(
+      (row) => ({
+        name: row.name,
+        publicKey: row.public_key,
+        addedBy: row.added_by,
+        addedAt: row.added_at.getTime(),
+      }),
+    );
+  bind(router, provision.trustedKeys, keys);
+  bind(router, provision.addTrustedKey, async ({ body, me }) => {
+    await database('trusted_key')
+      .insert({ public_key: body.publicKey, name: body.name, added_by: me?.name ?? '' })
+      .onConflict('public_key')
+      .merge();
+    return keys();
+  });
+  bind(router, provision.removeTrustedKey, async ({ params }) => {
+    if ((await database('trusted_key').where({ name: params.name }).delete()) === 0) throw notFound(`trusted key named ${params.name}`);
+    return keys();
+  });
+  bind(router, provision.configuration, async ({ params, me }) => {
+    const node = find(params.id);
+    const key = node.keySealed === null ? MASK.padEnd(16, '•') : vault.open(node.keySealed);
+    const next = withoutSecrets(await configurationOf(parts, node, key));
+    const before = await lastWritten(database, node);
+    return {
+      revision: next.revision,
+      digest: configurationDigest(next),
+      configuration: next,
+      held: before !== null,
+      differences: configurationDifferences(before, next),
+      downloadable: node.keySealed !== null && me?.role === 'maker',
+    };
+  });
+  router.get('/api/v1/nodes/:id/configuration/:as', async (request, response) => {
+    const { me } = passDoor('maker', request);
+    const node = find(String(request.params.id));
+    const form = FORMS[String(request.params.as)];
+    if (!form) throw notFound('such form: ask for json, header or csv');
+    if (node.keySealed === null)
+      throw new ProblemError(
+        409,
+        'Key gone',
+        `${node.name} has made contact: only the digest of its key is kept. Write it again to give it a new one.`,
+      );
+    const configuration = await configurationOf(parts, node, vault.open(node.keySealed));
+    await writeNodeLog(database, [{ node, level: 'warning', text: `its configuration with its key was downloaded by ${me?.name ?? ''}` }]);
+    response.setHeader('Cache-Control', 'no-store');
+    response.setHeader('Content-Disposition', `attachment; filename="${form.name(node.name)}"`);
+    response.type(form.type).send(form.text(configuration));
+  });
   router.get('/api/v1/firmware/:id/image', async (request, response) => {
     passDoor('maker', request);
-    const image = (await listFirmware(database)).find((firmware) => firmware.id === request.params.id);
-    if (!image) throw notFound('firmware of this name');
+    const image = await imageFor(database, null, String(request.params.id));
     response.type('application/octet-stream').setHeader('X-Image-Sha256', image.sha256);
     response.sendFile(image.file, { dotfiles: 'allow' });
   });
   bind(router, provision.runs, () => runs.list());
   bind(router, provision.begin, ({ body, me }) => {
-    const node = registry.nodes.get(body.node);
-    if (!node) throw notFound(`node named ${body.node}`);
-    return runs.begin(node, body.firmware, me?.name ?? '');
+    return runs.begin(find(body.node), body.firmware, me?.name ?? '');
   });
   bind(router, provision.step, ({ params, body }) => {
     const { hardwareId, ...report } = body;

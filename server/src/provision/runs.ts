@@ -1,19 +1,22 @@
-import type { Run } from '@dewpost/contract';
-import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
+import type { Firmware, Run } from '@dewpost/contract';
+import { configurationDigest } from '@dewpost/core/firmware';
+import type { NodeConfiguration } from '@dewpost/core/wire';
 import { digestOf, randomToken, type Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database, Transaction } from '../database/connect';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
-import { fixedAddress, sealedNetworks } from '../site/networks';
-import { outputsOf } from '../site/nodes';
 import { nodeView, type NodeEntry, type Registry } from '../site/registry';
+import { boardOf, configurationOf, withoutSecrets } from './configuration';
+import { firmwareViews, imageFor } from './firmware';
 
 interface RunRow {
   id: number;
   node: string;
   by_whom: string;
   firmware: string;
+  image_sha256: string | null;
+  configuration_sha256: string | null;
   started_at: Date;
   ended_at: Date | null;
   result: Run['result'];
@@ -65,21 +68,17 @@ export class Runs {
    * Begins a run: the node gets a new key (its old one goes on working until the new one is used; for a node that has
    * never made contact the sealed key is kept) and its configuration is made.
    */
-  async begin(node: NodeEntry, firmware: string, by: string): Promise<{ run: Run; configuration: NodeConfiguration }> {
-    const { database, vault, registry, config } = this.parts;
-    const networks = await sealedNetworks(database);
-    if (networks.length === 0) {
-      throw new ProblemError(
-        409,
-        'No network',
-        'No network is set: set its name and passphrase under Plan, Addresses and keys, or on the bench first.',
-      );
-    }
-    const known: unknown = await database('firmware').where({ id: firmware }).first('id');
-    if (!known) throw notFound(`firmware ${firmware}`);
+  async begin(
+    node: NodeEntry,
+    wanted: string | null,
+    by: string,
+  ): Promise<{ run: Run; firmware: Firmware; configuration: NodeConfiguration }> {
+    const { database, vault, registry } = this.parts;
+    const image = await imageFor(database, await boardOf(database, node), wanted);
     // Where only the digest of its key is left it gets a new one; the old one goes on working until the new one is used.
     const rotates = node.keySealed === null;
     const key = node.keySealed === null ? randomToken() : vault.open(node.keySealed);
+    const configuration = await configurationOf(this.parts, node, key);
     let entry = node;
     await database.transaction(async (trx) => {
       await trx('provision_run').where({ node_id: node.id, result: 'running' }).update({ result: 'stopped', ended_at: new Date() });
@@ -94,25 +93,22 @@ export class Runs {
       [entry = node] = await registry.loadNodes(database, [node.name]);
     }
     entry.state = 'writing';
-    const [row] = (await database('provision_run').insert({ node_id: node.id, by_whom: by, firmware }).returning('*')) as RunRow[];
+    const [row] = (await database('provision_run')
+      .insert({
+        node_id: node.id,
+        by_whom: by,
+        firmware: image.id,
+        image_sha256: image.sha256,
+        configuration_sha256: configurationDigest(configuration),
+        configuration: JSON.stringify(withoutSecrets(configuration)),
+      })
+      .returning('*')) as RunRow[];
     if (!row) throw new Error('a run was not written');
     const run = runView({ ...row, node: node.name }, []);
-    const points = [...entry.points.values()];
-    const configuration = nodeConfigurationSchema.parse({
-      revision: node.revision,
-      node: node.name,
-      key,
-      room: node.room,
-      sheet: node.sheet,
-      broker: { host: config.nodeAddress, port: this.parts.mqttPort() },
-      networks: networks.map(({ name, passphrase_sealed }) => ({ name, passphrase: vault.open(passphrase_sealed) })),
-      address: await fixedAddress(database, node.id),
-      reportSeconds: node.reportSeconds,
-      points: points.filter((point) => point.body.kind !== 'derived').map((point) => ({ name: point.name, unit: point.body.unit })),
-      outputs: outputsOf(points.map((point) => point.body)),
-    } satisfies NodeConfiguration);
     this.tell(run, entry);
-    return { run, configuration };
+    const [firmware] = (await firmwareViews(database, new Map())).filter((one) => one.id === image.id);
+    if (!firmware) throw new Error(`image ${image.id} was found and is gone`);
+    return { run, firmware, configuration };
   }
 
   /** Records how a step went. A failed one ends the run and leaves the node stopped. */
@@ -209,6 +205,8 @@ function runView(row: RunRow, steps: readonly StepRow[]): Run {
     endedAt: row.ended_at?.getTime() ?? null,
     result: row.result,
     firmware: row.firmware,
+    imageSha256: row.image_sha256,
+    configurationSha256: row.configuration_sha256,
     hardwareId: row.hardware_id,
     steps: steps.map(({ step, state, at, ms, detail, code }) => ({ step, state, at: at.getTime(), ms, detail, code })),
   };

@@ -36,6 +36,18 @@ export const routes: Routes = [
         loadComponent: () => import('../plan/sheet-editor').then((m) => m.SheetEditor),
       },
       { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench').then((m) => m.Bench) },
+      {
+        path: 'provision/firmware',
+        title: 'Firmware · Dew Post',
+        loadComponent: () => import('../provision/firmware').then((m) => m.FirmwarePage),
+      },
+      {
+        path: 'provision/configurations',
+        title: 'Configurations · Dew Post',
+        loadComponent: () => import('../provision/configurations').then((m) => m.Configurations),
+      },
+      { path: 'provision/labels', title: 'Labels · Dew Post', loadComponent: () => import('../provision/labels').then((m) => m.Labels) },
+      { path: 'provision/ledger', title: 'Ledger · Dew Post', loadComponent: () => import('../provision/ledger').then((m) => m.Ledger) },
       { path: 'calibrate', title: 'Calibrate · Dew Post', loadComponent: () => import('../calibrate/calibrate').then((m) => m.Calibrate) },
       { path: 'watch', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
       { path: 'watch/:slug', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },

@@ -279,6 +279,12 @@ export class SheetEditor {
     const steps = [1, 2, 5, 10, 15, 20, 30, 60, 120, 300, 600, 900, 1200, 1800, 3600, 7200, 10_800, 21_600];
     this.change({ reportSeconds: steps.reduce((a, b) => (Math.abs(Math.log(b / seconds)) < Math.abs(Math.log(a / seconds)) ? b : a)) });
   }
+  /** Events on a slider: fine where they are few. */
+  protected readonly eventSlider = computed(() => Math.round((500 * Math.log10(1 + this.draft().eventsPerDay)) / 4));
+  protected slideEvents(step: number): void {
+    const count = 10 ** ((4 * step) / 500) - 1;
+    this.change({ eventsPerDay: Math.min(9999, count < 20 ? Math.round(count) : Math.round(count / 10) * 10) });
+  }
   protected span(seconds: number): string {
     return formatDuration(seconds * 1000);
   }

@@ -12,6 +12,7 @@ import { markOf, StateGlyph } from '../parts/state-glyph';
 import { Drawers } from '../shell/drawers';
 import { openNewNodes } from '../shell/new-nodes';
 import { remedyFor } from './remedies';
+import { ProvisionPages } from './provision-pages';
 import { Writer } from './writer';
 
 const TITLES: Record<BenchStep, string> = {
@@ -28,7 +29,7 @@ const PITCH = 62;
 /** The bench: nodes down, steps across; each node's progress, log, and on failure cause and remedy. */
 @Component({
   selector: 'dp-bench',
-  imports: [FormsModule, Icon, StateGlyph],
+  imports: [FormsModule, Icon, ProvisionPages, StateGlyph],
   templateUrl: './bench.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })

@@ -90,8 +90,6 @@ describe('the bench’s writer', () => {
           provide: Api,
           useValue: {
             call: (endpoint: { path: string; method: string }, input: { body?: { node: string } & Step; params?: { id: number } }) => {
-              if (endpoint.path.endsWith('/firmware'))
-                return Promise.resolve([{ id: 'f', version: '1.0.0', board: 'a board', bytes: IMAGE.length, sha256: 'ab'.repeat(32) }]);
               if (endpoint.path.endsWith('/steps')) {
                 const id = input.params!.id;
                 steps.set(id, [...(steps.get(id) ?? []), input.body!]);
@@ -99,6 +97,7 @@ describe('the bench’s writer', () => {
               }
               return Promise.resolve({
                 run: { id: ++runs },
+                firmware: { id: 'f', version: '1.0.0', board: 'a board', bytes: IMAGE.length, sha256: 'ab'.repeat(32) },
                 configuration: { node: input.body!.node, key: 'secret', networks: [{ name: 'a' }, { name: 'b' }] },
               });
             },
@@ -127,7 +126,11 @@ describe('the bench’s writer', () => {
     expect(JSON.stringify([...writer.jobs().values()].map((job) => job.log))).not.toContain('secret');
   });
   it('ends at the step that failed, with the code that names the cause', async () => {
-    boards = [new Board({ digest: 'mismatch' }), new Board({ join: ['wrong-passphrase', 'name-not-found'] }), new Board({ unplugAt: 2048 })];
+    boards = [
+      new Board({ digest: 'mismatch' }),
+      new Board({ join: ['wrong-passphrase', 'name-not-found'] }),
+      new Board({ unplugAt: 2048 }),
+    ];
     const writer = begin();
     await writer.write(['a', 'b', 'c']);
     await until(() => [...writer.jobs().values()].every((job) => job.failure !== null));

@@ -79,9 +79,8 @@ export class Writer {
   private async work(node: string, port: number): Promise<void> {
     let run: Run | null = null;
     try {
-      const [firmware] = await this.api.call(provision.firmware, {});
-      if (!firmware) throw new StepFailure('check', 'no-firmware', 'There is no firmware to write.');
-      const begun = await this.api.call(provision.begin, { body: { node, firmware: firmware.id } });
+      const begun = await this.api.call(provision.begin, { body: { node } });
+      const { firmware } = begun;
       run = begun.run;
       this.change(node, { run: run.id, step: 'check' });
       const image = new Uint8Array(await (await fetch(`/api/v1/firmware/${firmware.id}/image`)).arrayBuffer());
@@ -158,7 +157,7 @@ export class Writer {
         else if (line.code && line.code !== 'digest-mismatch') {
           refused.push(new StepFailure('join', line.code, line.text));
           const ofNetwork = line.code === 'wrong-passphrase' || line.code === 'name-not-found';
-          if (!ofNetwork || refused.length >= networks) reject(refused.find((one) => one.code === 'wrong-passphrase') ?? refused[0]);
+          if (!ofNetwork || refused.length >= networks) reject(refused.find((one) => one.code === 'wrong-passphrase') ?? (refused[0] as StepFailure));
         }
       });
       setTimeout(() => reject(new StepFailure('join', 'no-join', 'joined nothing in 120 s')), JOIN_MS);

@@ -1,17 +1,11 @@
 import { ChangeDetectionStrategy, Component } from '@angular/core';
-import { RouterLink, RouterLinkActive } from '@angular/router';
+import { SubPages } from '../parts/sub-pages';
 
 @Component({
   selector: 'dp-respond-pages',
-  imports: [RouterLink, RouterLinkActive],
-  template: `<nav class="subs" aria-label="Respond">
-    @for (page of pages; track page[0]) {
-      <a [routerLink]="page[0]" routerLinkActive="here" ariaCurrentWhenActive="page" [routerLinkActiveOptions]="{ exact: true }">{{
-        page[1]
-      }}</a>
-    }
-  </nav>`,
-  host: { style: 'display: contents' },
+  imports: [SubPages],
+  template: `<dp-sub-pages label="Respond" [pages]="pages" />`,
+  host: { style: 'grid-column: 1 / 3' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class RespondPages {

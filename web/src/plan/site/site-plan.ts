@@ -119,7 +119,10 @@ export class SitePlanPage implements OnDestroy {
 
   private readonly catalogue = computed(() => catalogueOf(this.profiles.hasValue() ? profilesOf(this.profiles.value()) : []));
   protected readonly antennas = computed(() => [...this.catalogue().antennas.values()]);
-  private readonly facts = computed(() => radioFacts(this.catalogue(), this.sheets.hasValue() ? this.sheets.value() : [], this.nodes()));
+  /** Nodes change with every word heard of them; what the radio arithmetic needs of them does not. */
+  private readonly facts = computed(() => radioFacts(this.catalogue(), this.sheets.hasValue() ? this.sheets.value() : [], this.nodes()), {
+    equal: (a, b) => JSON.stringify(a) === JSON.stringify(b),
+  });
   protected readonly states = computed(() => new Map(this.nodes().map((node) => [node.id, markOf(node)])));
   protected readonly rows = computed(() => {
     const plan = this.desk.plan();

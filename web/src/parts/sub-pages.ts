@@ -1,0 +1,21 @@
+import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { RouterLink, RouterLinkActive } from '@angular/router';
+
+/** The sub-pages of a stage, as underlined words. */
+@Component({
+  selector: 'dp-sub-pages',
+  imports: [RouterLink, RouterLinkActive],
+  template: `<nav class="subs" [attr.aria-label]="label()">
+    @for (page of pages(); track page[0]) {
+      <a [routerLink]="page[0]" routerLinkActive="here" ariaCurrentWhenActive="page" [routerLinkActiveOptions]="{ exact: true }">{{
+        page[1]
+      }}</a>
+    }
+  </nav>`,
+  host: { style: 'display: block; grid-column: 1 / 3' },
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class SubPages {
+  readonly label = input.required<string>();
+  readonly pages = input.required<readonly (readonly [string, string])[]>();
+}

@@ -1,0 +1,205 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import { allNodes } from '../data/reducers';
+import { Selection } from '../shell/selection';
+import { LABEL_SHEETS, labelPlaces, qrCells } from './label-sheet';
+import { ProvisionPages } from './provision-pages';
+
+/** Labels to print: name, room, board and a code that opens the node's page. */
+@Component({
+  selector: 'dp-labels',
+  imports: [FormsModule, ProvisionPages],
+  template: `<header class="page-head">
+      <div class="title">
+        <h1>Labels</h1>
+        <small>{{ labels().length }} labels on {{ pages().length }} {{ pages().length === 1 ? 'page' : 'pages' }}</small>
+      </div>
+      <div class="tools">
+        <button class="b primary" type="button" [disabled]="labels().length === 0" (click)="print()">Print the labels</button>
+      </div>
+      <dp-provision-pages />
+    </header>
+    <div class="work">
+      <div class="main" tabindex="0" role="region" aria-label="Labels">
+        <p class="choose no-print">
+          <label
+            >Paper
+            <select class="input" [ngModel]="sheet()" (ngModelChange)="sheet.set($event)">
+              @for (one of sheets; track one.name) {
+                <option [ngValue]="one">{{ one.name }}</option>
+              }
+            </select></label
+          >
+          <label
+            >Used up already
+            <input
+              class="input mono"
+              type="number"
+              min="0"
+              [max]="sheet().columns * sheet().rows - 1"
+              [ngModel]="skip()"
+              (ngModelChange)="skip.set($event ?? 0)"
+          /></label>
+          <label
+            >Nodes
+            <select class="input" [ngModel]="which()" (ngModelChange)="which.set($event)">
+              @for (one of choices; track one) {
+                <option [value]="one">{{ one }}</option>
+              }
+            </select></label
+          >
+          <label>The code opens <input class="input mono wide" [ngModel]="address()" (ngModelChange)="address.set($event)" /></label>
+        </p>
+        @if (loopback()) {
+          <p class="said note no-print">A phone cannot reach {{ address() }}: type the address that this server has in the building.</p>
+        }
+        @for (page of pages(); track page.number) {
+          <svg
+            class="paper"
+            [style.width.mm]="sheet().widthMm"
+            [style.height.mm]="sheet().heightMm"
+            [attr.viewBox]="'0 0 ' + sheet().widthMm + ' ' + sheet().heightMm"
+            role="img"
+            [attr.aria-label]="'Page ' + (page.number + 1) + ': ' + page.names"
+          >
+            @for (label of page.labels; track label.node) {
+              <g [attr.transform]="'translate(' + label.place.x + ' ' + label.place.y + ')'">
+                <rect class="cut" [attr.width]="label.place.width" [attr.height]="label.place.height" />
+                <g
+                  [attr.transform]="
+                    'translate(2.5 ' + (label.place.height - label.code) / 2 + ') scale(' + label.code / label.qr.size + ')'
+                  "
+                >
+                  <path [attr.d]="label.qr.path" />
+                </g>
+                <text [attr.x]="label.code + 5" [attr.y]="label.place.height / 2 - 3" class="name" [style.font-size.px]="label.font">
+                  {{ label.node }}
+                </text>
+                <text [attr.x]="label.code + 5" [attr.y]="label.place.height / 2 + 1.5">{{ label.room }}</text>
+                <text [attr.x]="label.code + 5" [attr.y]="label.place.height / 2 + 5.5" class="small">{{ label.board }}</text>
+              </g>
+            }
+          </svg>
+        } @empty {
+          <p class="none">{{ which() === 'selected in the roster' ? 'Select nodes in the roster first.' : 'No node to label.' }}</p>
+        }
+      </div>
+    </div>`,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
+      flex: 1;
+    }
+    .choose {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 8px 16px;
+      padding: 10px 16px 10px 56px;
+    }
+    .choose label {
+      display: inline-flex;
+      gap: 6px;
+      align-items: center;
+    }
+    .choose .input {
+      width: 150px;
+    }
+    .choose input[type='number'] {
+      width: 60px;
+    }
+    .choose .wide {
+      width: 240px;
+    }
+    .paper {
+      margin: 8px 16px 16px 56px;
+      background: #fff;
+      outline: 1px solid var(--rule);
+      max-width: calc(100% - 72px);
+      height: auto;
+    }
+    .cut {
+      fill: none;
+      stroke: #c9d0ca;
+      stroke-width: 0.15;
+      stroke-dasharray: 1 1;
+    }
+    text {
+      font: 500 3px var(--sans);
+      fill: #000;
+    }
+    .name {
+      font-family: var(--mono);
+      font-weight: 700;
+      font-stretch: 76%;
+    }
+    .small {
+      font-size: 2.4px;
+      font-family: var(--mono);
+      font-stretch: 76%;
+    }
+    @media (max-width: 899px) {
+      .choose {
+        padding-left: 16px;
+      }
+      .paper {
+        margin-left: 8px;
+        max-width: calc(100% - 16px);
+      }
+    }
+    @media print {
+      .paper {
+        margin: 0;
+        outline: 0;
+        max-width: none;
+        break-after: page;
+      }
+      .cut {
+        stroke: none;
+      }
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Labels {
+  private readonly selection = inject(Selection);
+  private readonly nodes = inject(Store).selectSignal(allNodes.selectAll);
+  protected readonly sheets = LABEL_SHEETS;
+  protected readonly choices = ['all', 'written and proved', 'selected in the roster'] as const;
+  protected readonly sheet = signal(LABEL_SHEETS[0] as (typeof LABEL_SHEETS)[number]);
+  protected readonly skip = signal(0);
+  protected readonly which = signal<(typeof this.choices)[number]>('all');
+  protected readonly address = signal(location.origin);
+  protected readonly loopback = computed(() => /\/\/(127\.|localhost|\[::1\])/.test(this.address()));
+
+  protected readonly labels = computed(() => {
+    const chosen = this.nodes().filter(
+      (node) =>
+        this.which() === 'all' ||
+        (this.which() === 'written and proved' ? node.state === 'written' || node.state === 'proved' : this.selection.nodes().has(node.id)),
+    );
+    const places = labelPlaces(this.sheet(), chosen.length, this.skip());
+    return chosen.flatMap((node, i) => {
+      const place = places[i];
+      if (!place) return [];
+      const code = Math.min(place.height - 5, place.width * 0.36);
+      const qr = qrCells(`${this.address().replace(/\/+$/, '')}/upkeep/${encodeURIComponent(node.id)}`);
+      // A long name is set smaller rather than cut.
+      const font = Math.min(4.2, (place.width - code - 7) / (node.id.length * 0.56));
+      return [{ node: node.id, room: node.room, board: node.hardwareId ?? node.sheet, place, code, qr, font }];
+    });
+  });
+  protected readonly pages = computed(() =>
+    [...Map.groupBy(this.labels(), (label) => label.place.page)].map(([number, labels]) => ({
+      number,
+      labels,
+      names: labels.map((label) => label.node).join(', '),
+    })),
+  );
+
+  protected print(): void {
+    window.print();
+  }
+}

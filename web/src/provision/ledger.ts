@@ -1,0 +1,206 @@
+import { BENCH_STEPS, provision, type Run } from '@dewpost/contract';
+import { formatDuration } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { FormsModule } from '@angular/forms';
+import { Store } from '@ngrx/store';
+import { Api, messageOf } from '../data/api';
+import { placeFeature } from '../data/reducers';
+import { downloadCsv } from '../parts/download-csv';
+import { dayAndTime } from '../parts/times';
+import { ProvisionPages } from './provision-pages';
+
+/** The ledger: every attempt to write and prove a node, who, when, what, with the evidence of each step. Filter, CSV, and a report to print. */
+@Component({
+  selector: 'dp-ledger',
+  imports: [FormsModule, ProvisionPages],
+  template: `<header class="page-head">
+      <div class="title">
+        <h1>Ledger</h1>
+        <small>{{ rows().length }} of {{ count() }} runs; nothing in it is ever changed</small>
+      </div>
+      <div class="tools">
+        <button class="b" type="button" [disabled]="rows().length === 0" (click)="csv()">Runs as CSV</button>
+        <button class="b" type="button" [disabled]="rows().length === 0" (click)="print()">Print the report</button>
+      </div>
+      <dp-provision-pages />
+    </header>
+    @if (problem(); as text) {
+      <p class="said" role="alert">{{ text }}</p>
+    } @else if (!read.hasValue()) {
+      <p class="waiting">Reading the ledger</p>
+    } @else {
+      <div class="work">
+        <div class="main" tabindex="0" role="region" aria-label="Runs">
+          <p class="filter no-print">
+            <label
+              ><span class="out-of-sight">Search</span
+              ><input
+                class="input"
+                type="search"
+                placeholder="node, board, person, image"
+                [ngModel]="search()"
+                (ngModelChange)="search.set($event)"
+            /></label>
+            <span class="pick" role="group" aria-label="Result">
+              @for (one of results; track one) {
+                <button type="button" [attr.aria-pressed]="result() === one" (click)="result.set(one)">{{ one }}</button>
+              }
+            </span>
+          </p>
+          <table class="ledger">
+            <thead>
+              <tr>
+                <th class="margin"></th>
+                <th>Node</th>
+                <th>When, by whom</th>
+                <th>Image and configuration</th>
+                <th>Board</th>
+                <th>Steps</th>
+                <th>Result</th>
+              </tr>
+            </thead>
+            <tbody>
+              @for (run of rows(); track run.id) {
+                <tr>
+                  <td class="margin stop">{{ run.result === 'stopped' ? '×' : '' }}</td>
+                  <th scope="row">
+                    <b class="mono">{{ run.node }}</b>
+                  </th>
+                  <td>
+                    {{ when(run.startedAt) }}<br /><span class="quiet">{{ run.by }}</span>
+                  </td>
+                  <td>
+                    <span class="mono">{{ run.firmware }}</span><br />
+                    <span class="quiet mono digest"
+                      >{{ run.imageSha256?.slice(0, 12) ?? '–' }} / {{ run.configurationSha256?.slice(0, 12) ?? '–' }}</span
+                    >
+                  </td>
+                  <td class="mono">{{ run.hardwareId ?? '–' }}</td>
+                  <td class="steps">
+                    @for (step of run.steps; track $index) {
+                      <p [class.wrong]="step.state === 'failed'">
+                        <b>{{ step.step }}</b> {{ step.ms === null ? '' : span(step.ms) }} <span class="quiet">{{ step.detail }}</span>
+                      </p>
+                    } @empty {
+                      <span class="quiet">none</span>
+                    }
+                  </td>
+                  <td>{{ run.result }}</td>
+                </tr>
+              } @empty {
+                <tr>
+                  <td class="margin"></td>
+                  <td colspan="6" class="quiet">
+                    {{
+                      count() === 0 ? 'Nothing was written yet. Every run is kept here, also those that stop.' : 'No run fits the search.'
+                    }}
+                  </td>
+                </tr>
+              }
+            </tbody>
+          </table>
+        </div>
+      </div>
+    }`,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
+      flex: 1;
+    }
+    .filter {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 10px;
+      padding: 8px 16px 8px 56px;
+    }
+    .filter .input {
+      width: 240px;
+    }
+    .digest {
+      font-size: 11px;
+    }
+    .steps p {
+      font-size: 12px;
+    }
+    .wrong {
+      color: var(--carmine);
+    }
+    td {
+      vertical-align: top;
+    }
+    @media (max-width: 899px) {
+      .filter {
+        padding-left: 16px;
+      }
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class Ledger {
+  private readonly api = inject(Api);
+  private readonly site = inject(Store).selectSignal(placeFeature.selectSite);
+  protected readonly read = resource({ loader: () => this.api.call(provision.runs, {}) });
+  protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
+  protected readonly search = signal('');
+  protected readonly results = ['all', 'running', 'proved', 'stopped'] as const;
+  protected readonly result = signal<(typeof this.results)[number]>('all');
+  protected readonly count = computed(() => (this.read.hasValue() ? this.read.value().length : 0));
+  protected readonly rows = computed((): Run[] => {
+    const wanted = this.search().trim().toLowerCase();
+    return (this.read.hasValue() ? this.read.value() : []).filter(
+      (run) =>
+        (this.result() === 'all' || run.result === this.result()) &&
+        (wanted === '' ||
+          [run.node, run.by, run.firmware, run.hardwareId ?? '', run.imageSha256 ?? ''].some((text) =>
+            text.toLowerCase().includes(wanted),
+          )),
+    );
+  });
+
+  protected when(ms: number): string {
+    return dayAndTime(ms, this.site()?.timezone ?? 'UTC');
+  }
+  protected span(ms: number): string {
+    return ms < 1000 ? `${Math.round(ms)} ms` : formatDuration(ms);
+  }
+  protected print(): void {
+    window.print();
+  }
+  protected csv(): void {
+    downloadCsv('ledger.csv', [
+      [
+        'run',
+        'node',
+        'by',
+        'started (UTC)',
+        'ended (UTC)',
+        'result',
+        'image',
+        'image sha256',
+        'configuration sha256',
+        'board',
+        ...BENCH_STEPS,
+      ],
+      ...this.rows().map((run) => [
+        String(run.id),
+        run.node,
+        run.by,
+        new Date(run.startedAt).toISOString(),
+        run.endedAt === null ? '' : new Date(run.endedAt).toISOString(),
+        run.result,
+        run.firmware,
+        run.imageSha256 ?? '',
+        run.configurationSha256 ?? '',
+        run.hardwareId ?? '',
+        ...BENCH_STEPS.map((name) =>
+          run.steps
+            .filter((step) => step.step === name)
+            .map((step) => `${step.state}${step.code ? ` ${step.code}` : ''}: ${step.detail}`)
+            .join(' | '),
+        ),
+      ]),
+    ]);
+  }
+}

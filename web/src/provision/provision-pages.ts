@@ -1,0 +1,20 @@
+import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { SubPages } from '../parts/sub-pages';
+
+/** The sub-pages of provisioning. */
+@Component({
+  selector: 'dp-provision-pages',
+  imports: [SubPages],
+  template: `<dp-sub-pages label="Provision" [pages]="pages" />`,
+  host: { style: 'grid-column: 1 / 3' },
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ProvisionPages {
+  protected readonly pages = [
+    ['/provision', 'Bench'],
+    ['/provision/firmware', 'Firmware'],
+    ['/provision/configurations', 'Configurations'],
+    ['/provision/labels', 'Labels'],
+    ['/provision/ledger', 'Ledger'],
+  ] as const;
+}
