@@ -1,8 +1,9 @@
 import { manifestSchema, signedText } from '@dewpost/core/firmware';
-import { execFileSync } from 'node:child_process';
+import { execFile } from 'node:child_process';
 import { createHash, generateKeyPairSync, sign } from 'node:crypto';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { isSignedBy } from '../src/provision/signing';
 import { openHouse, type House } from './house';
 
@@ -71,9 +72,14 @@ describe('the firmware library', () => {
     const { status, body } = await upload(bytes, manifestOf(bytes));
     expect([status, body.id]).toEqual([201, 'ownnode-2.0.0-wifi-dual-38']);
     const url = `${house.server.url}/api/v1/firmware/${body.id}/image`;
-    const part = (range: string): Buffer =>
-      execFileSync('curl', ['-sS', '-f', '-r', range, '-b', house.maker.cookie(), url], { maxBuffer: 1e6 });
-    const whole = Buffer.concat([part('0-99999'), part('100000-199999'), part('200000-')]);
+    const part = async (range: string): Promise<Buffer> =>
+      (
+        await promisify(execFile)('curl', ['-sS', '-f', '-r', range, '-b', house.maker.cookie(), url], {
+          maxBuffer: 1e6,
+          encoding: 'buffer',
+        })
+      ).stdout;
+    const whole = Buffer.concat([await part('0-99999'), await part('100000-199999'), await part('200000-')]);
     expect(createHash('sha256').update(whole).digest('hex')).toBe(manifestOf(bytes).sha256);
     expect((await upload(bytes, manifestOf(bytes, { notes: 'again' }))).status).toBe(201);
     expect((await library()).filter((one) => one.version === '2.0.0')).toHaveLength(1);
