@@ -89,6 +89,10 @@ describe('the whole slice, by hand', () => {
     await mishap({ what: 'port', port: 1, kind: 'digest' });
     await mishap({ what: 'port', port: 2, kind: 'passphrase' });
     await press(page, 'Write nodes');
+    await shows(page, 'Before writing: 0 cannot be written, 3 ask');
+    await shows(page, 'A fuse for the branch');
+    await noteBarriers('before writing');
+    await press(page, 'Write 3 with their warnings');
     await shows(page, 'The network refused the passphrase', 60_000);
     await shows(page, 'digest');
     const remedies = await page.$$eval('dl.remedy', (all) => all.map((one) => (one as HTMLElement).innerText.replace(/\s+/g, ' ')));

@@ -125,6 +125,8 @@ try {
     }),
   );
   await press(page, 'Write nodes');
+  await shows(page, 'Before writing');
+  await press(page, 'Write 8 with their warnings');
   await shows(page, 'The network refused the passphrase', 60_000);
   await shot('provision-bench');
   await page.goto(`${stack.address}/upkeep/prove-climate`);

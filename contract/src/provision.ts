@@ -114,6 +114,20 @@ export const provision = {
     summary: 'The ledger: every attempt to write a node, newest first',
     reply: z.array(runSchema),
   }),
+  preflight: endpoint({
+    method: 'post',
+    path: '/api/v1/provision/preflight',
+    door: 'maker',
+    summary:
+      'Look at nodes before they are written: image, slot, store, networks, address, broker, thresholds, sheet. What fails keeps a node from being written',
+    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(200) }),
+    reply: z.array(
+      z.object({
+        node: nodeIdSchema,
+        checks: z.array(z.object({ verdict: z.enum(['pass', 'warn', 'fail']), title: z.string(), detail: z.string() })),
+      }),
+    ),
+  }),
   begin: endpoint({
     method: 'post',
     path: '/api/v1/provision/runs',

@@ -5,6 +5,8 @@ import { makeVault, secretFile } from './access/vault';
 import { readConfig } from './config';
 import { connect, migrate } from './database/connect';
 import { loadScenario, readScenario } from './demo/scenario';
+import { ensureDemoFirmware, imageFor } from './provision/firmware';
+import { currentSheets } from './site/make-nodes';
 import { ensureFirstSheet } from './plan/climate-post';
 import { Profiles, readProfiles } from './plan/profiles';
 
@@ -26,15 +28,24 @@ async function main(): Promise<void> {
     }
     const catalogue = await new Profiles(database, readProfiles(config.catalogueDirectory)).catalogue();
     await ensureFirstSheet(database, catalogue);
+    await ensureDemoFirmware(database, config.dataDirectory);
     const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
     const scenario = readScenario(resolve(scenarioFile));
     const written = await loadScenario(database, vault, catalogue, scenario, { host: '127.0.0.1', port: config.mqttPort });
     mkdirSync(dirname(resolve(flashFile)), { recursive: true });
-    const boards = written.map((configuration) => ({
-      hardwareId: `dw-${createHash('sha256').update(configuration.node).digest('hex').slice(0, 8)}`,
-      firmware: 'dewnode 1.0.0',
-      configuration,
-    }));
+    // As if each had been written at the bench with the newest image for its board.
+    const sheets = new Map((await currentSheets(database)).map((sheet) => [sheet.name, sheet.body.draft?.board ?? null]));
+    const boards = await Promise.all(
+      written.map(async (configuration) => {
+        const image = await imageFor(database, sheets.get(configuration.sheet) ?? null, null);
+        return {
+          hardwareId: `dw-${createHash('sha256').update(configuration.node).digest('hex').slice(0, 8)}`,
+          firmware: `${image.name} ${image.version}`,
+          firmwareSha256: image.sha256,
+          configuration,
+        };
+      }),
+    );
     writeFileSync(resolve(flashFile), JSON.stringify({ boards }, null, 1), { mode: 0o600 });
     console.log(`loaded ${scenario.site.name}: ${written.length} nodes written, ${scenario.planned.length} planned`);
   } finally {

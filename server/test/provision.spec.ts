@@ -71,3 +71,34 @@ describe('writing a node', () => {
     expect((await begin('nobody')).status).toBe(404);
   });
 });
+
+describe('before writing', () => {
+  it('says of every node what fails and what asks, and of a real one that it cannot reach this computer’s own address', async () => {
+    for (const id of ['look-1', 'look-2']) await house.node(id);
+    const look = (nodes: string[]) => house.maker.post('/api/v1/provision/preflight', { nodes });
+    const answer = await look(['look-1', 'look-2']);
+    expect(answer.body.map((one: { node: string }) => one.node)).toEqual(['look-1', 'look-2']);
+    const titles = (verdict: string): string[] =>
+      answer.body[0].checks
+        .filter((check: { verdict: string }) => check.verdict === verdict)
+        .map((check: { title: string }) => check.title);
+    expect([titles('fail'), titles('warn'), titles('pass')]).toEqual([['Broker'], ['Sheet'], ['Image', 'Store']]);
+    expect(JSON.stringify(answer.body)).not.toMatch(/mill wheel/);
+    await house.maker.call('PUT', '/api/v1/addresses', {
+      addressing: {
+        how: 'static',
+        subnets: [
+          { id: 'site', network: '192.168.7.0', prefix: 24, router: '192.168.7.1', poolFirst: '192.168.7.100', poolLast: '192.168.7.199' },
+        ],
+      },
+      addresses: {},
+    });
+    await house.database('node').where({ name: 'look-1' }).update({ address: '10.99.0.5' });
+    const [astray] = (await look(['look-1'])).body;
+    expect(astray.checks.find((check: { title: string }) => check.title === 'Address').detail).toMatch(/none of the site’s subnets/);
+    expect([
+      (await look(['nobody'])).status,
+      (await house.keeper.post('/api/v1/provision/preflight', { nodes: ['look-1'] })).status,
+    ]).toEqual([404, 403]);
+  });
+});

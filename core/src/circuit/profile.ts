@@ -48,6 +48,9 @@ export const boardProfileSchema = z.object({
   draw: z.object({ sleepMicroamps: amount, activeMilliamps: amount, transmitMilliamps: amount, bootSeconds: amount, joinSeconds: amount }),
   firstWrite: z.enum(['this protocol', 'written elsewhere']),
   watchdog: z.boolean(),
+  /** Room for one image, and for a configuration, bytes. */
+  slotBytes: z.number().int().positive().default(1_310_720),
+  storeBytes: z.number().int().positive().default(12_288),
   /** Fastest pulses that its inputs count without missing any, Hz. */
   pulseHertz: z.number().positive().default(1000),
   /** What it sends with, and whether another antenna can be fitted. */

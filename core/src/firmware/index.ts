@@ -1,3 +1,4 @@
 export * from './export';
 export * from './manifest';
+export * from './preflight';
 export * from './semver';

@@ -19,6 +19,7 @@ import { notFound, ProblemError } from '../http/problem';
 import { writeNodeLog } from '../site/node-log';
 import type { NodeEntry, Registry } from '../site/registry';
 import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
+import { preflightOf } from './preflight';
 import { addFirmware, firmwareViews, imageFor } from './firmware';
 import type { Runs } from './runs';
 
@@ -150,6 +151,7 @@ export function provisionRoutes(parts: {
     response.sendFile(image.file, { dotfiles: 'allow' });
   });
   bind(router, provision.runs, () => runs.list());
+  bind(router, provision.preflight, ({ body }) => preflightOf(parts, body.nodes.map(find)));
   bind(router, provision.begin, ({ body, me }) => {
     return runs.begin(find(body.node), body.firmware, me?.name ?? '');
   });

@@ -12,7 +12,7 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
       }}</a>
     }
   </nav>`,
-  host: { style: 'display: block; grid-column: 1 / 3' },
+  host: { style: 'display: block; grid-column: 1 / -1' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SubPages {

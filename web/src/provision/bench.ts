@@ -13,7 +13,15 @@ import { Drawers } from '../shell/drawers';
 import { openNewNodes } from '../shell/new-nodes';
 import { remedyFor } from './remedies';
 import { ProvisionPages } from './provision-pages';
+import { chooseSerialDevice, hasWebSerial } from './web-serial-port';
 import { Writer } from './writer';
+
+/** What was found of one node before it is written. */
+interface Looked {
+  readonly node: string;
+  readonly wrong: readonly { verdict: 'pass' | 'warn' | 'fail'; title: string; detail: string }[];
+  readonly worst: 'pass' | 'warn' | 'fail';
+}
 
 const TITLES: Record<BenchStep, string> = {
   check: 'Check',
@@ -121,8 +129,45 @@ export class Bench {
   protected clock(ms: number): string {
     return (ms / 1000).toFixed(3);
   }
-  protected write(nodes: readonly string[]): void {
+  protected readonly serial = hasWebSerial();
+  protected readonly looked = signal<{ nodes: readonly string[]; found: readonly Looked[] } | null>(null);
+  protected readonly looking = signal(false);
+  protected readonly lookProblem = signal<string | null>(null);
+  protected readonly writable = computed(() => (this.looked()?.found ?? []).filter((one) => one.worst !== 'fail').map((one) => one.node));
+  protected readonly clean = computed(() => (this.looked()?.found ?? []).filter((one) => one.worst === 'pass').map((one) => one.node));
+
+  /** Looks before it writes: what fails is not written, what warns is asked. */
+  protected async write(nodes: readonly string[]): Promise<void> {
+    this.looking.set(true);
+    this.lookProblem.set(null);
+    try {
+      const found = (await this.api.call(provision.preflight, { body: { nodes: [...nodes] } })).map(({ node, checks }): Looked => {
+        const wrong = checks.filter((check) => check.verdict !== 'pass');
+        return { node, wrong, worst: wrong.some((check) => check.verdict === 'fail') ? 'fail' : wrong.length > 0 ? 'warn' : 'pass' };
+      });
+      // The same reminders were read at the first write of a node: only what was not yet agreed to is asked.
+      const asked = found.filter((one) => one.worst === 'fail' || (one.worst === 'warn' && !this.agreed.has(one.node)));
+      if (asked.length === 0) this.start(nodes);
+      else this.looked.set({ nodes, found });
+    } catch (error) {
+      this.lookProblem.set(messageOf(error));
+    }
+    this.looking.set(false);
+  }
+  /** Nodes whose warnings were read and agreed to on this page. */
+  private readonly agreed = new Set<string>();
+  protected start(nodes: readonly string[]): void {
+    for (const node of nodes) this.agreed.add(node);
+    this.looked.set(null);
     void this.writer.write(nodes);
+  }
+  protected async usePort(): Promise<void> {
+    try {
+      const device = await chooseSerialDevice();
+      if (device) await this.writer.addDevice(device);
+    } catch (error) {
+      this.lookProblem.set(messageOf(error));
+    }
   }
   protected newNodes(): void {
     openNewNodes(this.dialogs);

@@ -34,6 +34,7 @@ async function digestOf(file: File): Promise<string | null> {
     }
     .upload {
       display: grid;
+      grid-template-columns: minmax(0, 1fr);
       gap: 8px;
       padding: 8px 16px 16px;
     }
@@ -50,6 +51,10 @@ async function digestOf(file: File): Promise<string | null> {
     .key code {
       font-size: 11px;
       overflow-wrap: anywhere;
+    }
+    input[type='file'] {
+      max-width: 100%;
+      font: inherit;
     }
     progress {
       width: 100%;

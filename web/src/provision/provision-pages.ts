@@ -6,7 +6,7 @@ import { SubPages } from '../parts/sub-pages';
   selector: 'dp-provision-pages',
   imports: [SubPages],
   template: `<dp-sub-pages label="Provision" [pages]="pages" />`,
-  host: { style: 'grid-column: 1 / 3' },
+  host: { style: 'grid-column: 1 / -1' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ProvisionPages {

@@ -5,6 +5,7 @@ import { inject, Injectable, signal } from '@angular/core';
 import { Api, ApiError, messageOf } from '../data/api';
 import { StandinsApi } from '../shell/standins-api';
 import { openStandinPort } from './standin-port';
+import { openSerialDevice, type SerialDevice } from './web-serial-port';
 
 /** One node on the bench. Steps seen by the server (contact, readings) are in the run, in the store. */
 export interface Job {
@@ -19,6 +20,8 @@ export interface Job {
 }
 
 const JOIN_MS = 120_000;
+/** Ports of this computer are numbered from here on, past the stand-ins'. */
+const FIRST_DEVICE = 1001;
 const after = (ms: number, run: () => void): (() => void) => {
   const timer = setTimeout(run, ms);
   return () => clearTimeout(timer);
@@ -41,6 +44,9 @@ export class Writer {
   private readonly standins = inject(StandinsApi);
   readonly jobs = signal<ReadonlyMap<string, Job>>(new Map());
   readonly problem = signal<string | null>(null);
+  /** Ports of this computer that a person gave, each for one board: the next board is asked for anew, so that none is written twice. */
+  readonly devices = signal<ReadonlyMap<number, SerialDevice>>(new Map());
+  private nextDevice = FIRST_DEVICE;
   private readonly busyPorts = new Set<number>();
   private lookAgain: ReturnType<typeof setTimeout> | null = null;
 
@@ -51,16 +57,34 @@ export class Writer {
     await this.next();
   }
 
+  /** Takes a port of this computer for one board. */
+  async addDevice(device: SerialDevice): Promise<void> {
+    const id = this.nextDevice++;
+    this.devices.update((devices) => new Map(devices).set(id, device));
+    await this.next();
+  }
+
+  /** Ports with a board that waits: those of this computer first, then the stand-ins', where there are any. */
+  private async freePorts(): Promise<{ id: number }[]> {
+    const own = [...this.devices().keys()].map((id) => ({ id }));
+    const others = await this.standins.ports().catch((error: unknown) => {
+      // Without stand-ins there is nothing at their address; a port of one's own is enough.
+      if (own.length > 0 || (error instanceof ApiError && error.status === 404)) return [];
+      throw error;
+    });
+    return [...own, ...others.filter((port) => !port.open)].filter((port) => !this.busyPorts.has(port.id));
+  }
+
   private async next(): Promise<void> {
     try {
-      const ports = (await this.standins.ports()).filter((port) => !port.open && !this.busyPorts.has(port.id));
-      for (const port of ports) {
+      for (const port of await this.freePorts()) {
         const job = [...this.jobs().values()].find((one) => one.step === 'queued' && one.port === null);
         if (!job) return;
         this.busyPorts.add(port.id);
         this.change(job.node, { port: port.id });
         void this.work(job.node, port.id).finally(() => {
           this.busyPorts.delete(port.id);
+          this.devices.update((devices) => new Map([...devices].filter(([id]) => id !== port.id)));
           void this.next();
         });
       }
@@ -105,7 +129,8 @@ export class Writer {
     image: Uint8Array,
     configuration: NodeConfiguration,
   ): Promise<void> {
-    const bytes = await openStandinPort(port).catch((error: unknown) => {
+    const device = this.devices().get(port);
+    const bytes = await (device ? openSerialDevice(device) : openStandinPort(port)).catch((error: unknown) => {
       throw new StepFailure('check', 'noAnswer', messageOf(error));
     });
     const link = new SerialLink(bytes, after);
@@ -157,7 +182,8 @@ export class Writer {
         else if (line.code && line.code !== 'digest-mismatch') {
           refused.push(new StepFailure('join', line.code, line.text));
           const ofNetwork = line.code === 'wrong-passphrase' || line.code === 'name-not-found';
-          if (!ofNetwork || refused.length >= networks) reject(refused.find((one) => one.code === 'wrong-passphrase') ?? (refused[0] as StepFailure));
+          if (!ofNetwork || refused.length >= networks)
+            reject(refused.find((one) => one.code === 'wrong-passphrase') ?? (refused[0] as StepFailure));
         }
       });
       setTimeout(() => reject(new StepFailure('join', 'no-join', 'joined nothing in 120 s')), JOIN_MS);

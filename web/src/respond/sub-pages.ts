@@ -5,7 +5,7 @@ import { SubPages } from '../parts/sub-pages';
   selector: 'dp-respond-pages',
   imports: [SubPages],
   template: `<dp-sub-pages label="Respond" [pages]="pages" />`,
-  host: { style: 'grid-column: 1 / 3' },
+  host: { style: 'grid-column: 1 / -1' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class RespondPages {
