@@ -446,6 +446,37 @@ describe('the whole slice, by hand', () => {
     await stack.server.started;
   }, 90_000);
 
+  it('a batch goes on when its page is read anew in the middle of it, until every node is proved', async () => {
+    const made = await page.evaluate(() =>
+      fetch('/api/v1/nodes/batch', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ ids: [1, 2, 3, 4, 5, 6].map((n) => `batch-${n}`), room: 'Workshop', buildSheet: 'climate-post' }),
+      }).then((answer) => answer.status),
+    );
+    expect(made).toBe(200);
+    await go('/provision', '6 to write');
+    await press(page, 'Write nodes');
+    await press(page, 'Write 6 with their warnings');
+    await page.waitForFunction(
+      () => document.querySelectorAll('.bench-row').length >= 6 && /Batch: \d of 6 proved/.test(document.body.innerText),
+    );
+    await page.reload();
+    await shows(page, 'Bench');
+    const results = (): Promise<string[]> =>
+      page.evaluate(() =>
+        fetch('/api/v1/provision/batches')
+          .then((answer) => answer.json() as Promise<{ nodes: { result: string }[] }[]>)
+          .then(([batch]) => batch!.nodes.map((one) => one.result)),
+      );
+    for (let i = 0; i < 60 && !(await results()).every((one) => one === 'proved'); i++) await new Promise((done) => setTimeout(done, 1000));
+    expect(await results()).toEqual(Array<string>(6).fill('proved'));
+    // The ledger keeps what the reload cut off as well.
+    await go('/provision/ledger', 'runs; nothing in it is ever changed');
+    await fill(page, 'input[type=search]', 'batch-');
+    await noteBarriers('ledger');
+  }, 120_000);
+
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
     for (const path of [
       '/watch',

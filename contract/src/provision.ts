@@ -52,6 +52,20 @@ export const firmwareSchema = z.object({
 });
 export type Firmware = z.infer<typeof firmwareSchema>;
 
+/** A page that works on a batch, by a name of its own that survives its reload. */
+const holder = z.string().min(8).max(64);
+export const batchSchema = z.object({
+  id: z.number().int(),
+  by: z.string(),
+  madeAt: z.number(),
+  state: z.enum(['running', 'paused', 'cancelled', 'done']),
+  /** Until when a page holds it; in the past: nobody does. */
+  heldUntil: z.number(),
+  nodes: z.array(z.object({ node: nodeIdSchema, result: z.enum(['waiting', 'running', 'proved', 'stopped']) })),
+});
+export type Batch = z.infer<typeof batchSchema>;
+const byNumber = z.object({ id: z.coerce.number().int() });
+
 export const trustedKeySchema = z.object({ name: z.string(), publicKey: z.string(), addedBy: z.string(), addedAt: z.number() });
 export type TrustedKey = z.infer<typeof trustedKeySchema>;
 
@@ -127,6 +141,39 @@ export const provision = {
         checks: z.array(z.object({ verdict: z.enum(['pass', 'warn', 'fail']), title: z.string(), detail: z.string() })),
       }),
     ),
+  }),
+  batches: endpoint({
+    method: 'get',
+    path: '/api/v1/provision/batches',
+    door: 'account',
+    summary: 'Batches, newest first, with how far each node is',
+    reply: z.array(batchSchema),
+  }),
+  beginBatch: endpoint({
+    method: 'post',
+    path: '/api/v1/provision/batches',
+    door: 'maker',
+    summary: 'Begin a batch and hold it; a node that another page is writing in a batch of its own is refused',
+    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(200), holder }),
+    reply: batchSchema,
+  }),
+  holdBatch: endpoint({
+    method: 'post',
+    path: '/api/v1/provision/batches/:id/hold',
+    door: 'maker',
+    summary: 'Hold a batch for the next 20 s, or take up one that nobody holds any more',
+    params: byNumber,
+    body: z.object({ holder }),
+    reply: batchSchema,
+  }),
+  setBatch: endpoint({
+    method: 'put',
+    path: '/api/v1/provision/batches/:id',
+    door: 'maker',
+    summary: 'Pause, go on with, or cancel a batch; what is under way is not cut off',
+    params: byNumber,
+    body: z.object({ holder, state: z.enum(['running', 'paused', 'cancelled']) }),
+    reply: batchSchema,
   }),
   begin: endpoint({
     method: 'post',

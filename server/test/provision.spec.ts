@@ -102,3 +102,78 @@ describe('before writing', () => {
     ]).toEqual([404, 403]);
   });
 });
+
+describe('a batch', () => {
+  const first = 'page-one-1234';
+  const second = 'page-two-5678';
+  const start = (nodes: string[], holder: string) => house.maker.post('/api/v1/provision/batches', { nodes, holder });
+  const hold = (id: number, holder: string) => house.maker.post(`/api/v1/provision/batches/${id}/hold`, { holder });
+  const set = (id: number, holder: string, state: string) => house.maker.call('PUT', `/api/v1/provision/batches/${id}`, { holder, state });
+  const letGo = (id: number) =>
+    house
+      .database('provision_batch')
+      .where({ id })
+      .update({ held_until: new Date(Date.now() - 1000) });
+
+  it('is one page’s at a time: another page cannot start it, nor take it up before that page is gone', async () => {
+    for (const id of ['batch-1', 'batch-2', 'batch-3']) await house.node(id);
+    const { status, body: batch } = await start(['batch-1', 'batch-2'], first);
+    expect([status, batch.state, batch.nodes.map((one: { result: string }) => one.result)]).toEqual([
+      200,
+      'running',
+      ['waiting', 'waiting'],
+    ]);
+    const twice = await start(['batch-2', 'batch-3'], second);
+    expect([twice.status, twice.body.detail]).toEqual([
+      409,
+      expect.stringMatching(/batch-2 is being written by millwright at another page/),
+    ]);
+    expect((await hold(batch.id, second)).status).toBe(409);
+    expect((await hold(batch.id, first)).status).toBe(200);
+    await letGo(batch.id);
+    const taken = (await hold(batch.id, second)).body;
+    expect(taken.heldUntil).toBeGreaterThan(Date.now());
+    expect((await hold(batch.id, first)).status).toBe(409);
+  });
+  it('started by two at the same moment is started once', async () => {
+    for (const id of ['race-1', 'race-2']) await house.node(id);
+    const answers = await Promise.all([start(['race-1', 'race-2'], first), start(['race-2', 'race-1'], second)]);
+    expect(answers.map((answer) => answer.status).sort()).toEqual([200, 409]);
+  });
+  it('survives with how far each node is, can be paused and cancelled, and is done when all are proved', async () => {
+    const { points, key } = await house.node('batch-4');
+    await house.node('batch-5');
+    const { body: batch } = await start(['batch-4', 'batch-5'], first);
+    const { run } = (await house.maker.post('/api/v1/provision/runs', { node: 'batch-5' })).body;
+    await house.maker.post(`/api/v1/provision/runs/${run.id}/steps`, {
+      step: 'write',
+      state: 'failed',
+      ms: 5,
+      detail: 'unplugged',
+      code: 'portLost',
+    });
+    const results = async (): Promise<unknown> =>
+      (await house.keeper.get('/api/v1/provision/batches')).body
+        .find((one: { id: number }) => one.id === batch.id)
+        .nodes.map((one: { result: string }) => one.result);
+    expect(await results()).toEqual(['waiting', 'stopped']);
+    expect((await set(batch.id, first, 'paused')).body.state).toBe('paused');
+    expect((await set(batch.id, second, 'running')).status).toBe(409);
+    expect((await set(batch.id, first, 'running')).body.state).toBe('running');
+    expect([points, key].every(Boolean)).toBe(true);
+    // A later batch of the same page takes the stopped node over; what is left of this one ends with it.
+    const again = (await start(['batch-5'], first)).body;
+    expect(await results()).toEqual(['waiting']);
+    expect((await set(again.id, first, 'cancelled')).body.state).toBe('cancelled');
+    expect((await set(again.id, first, 'running')).body.state).toBe('cancelled');
+    await house
+      .database('provision_run')
+      .insert({
+        node_id: (await house.database('node').where({ name: 'batch-4' }).first('id')).id,
+        by_whom: 'millwright',
+        firmware: 'x',
+        result: 'proved',
+      });
+    expect((await hold(batch.id, first)).body.state).toBe('done');
+  });
+});

@@ -296,4 +296,25 @@ create table trusted_key (public_key text primary key, name text not null unique
 alter table provision_run add column image_sha256 text, add column configuration_sha256 text, add column configuration jsonb;
 `,
   },
+  {
+    name: '005-batches',
+    sql: `
+-- Nodes that are written together. One page at a time works on a batch: its hold runs out by itself when the page is gone.
+create table provision_batch (
+  id serial primary key,
+  by_whom text not null,
+  made_at timestamptz not null default now(),
+  state text not null default 'running' check (state in ('running', 'paused', 'cancelled', 'done')),
+  ended_at timestamptz,
+  holder text not null,
+  held_until timestamptz not null
+);
+create table provision_batch_node (
+  batch_id int not null references provision_batch on delete cascade,
+  node_id int not null references node on delete cascade,
+  place int not null,
+  primary key (batch_id, node_id)
+);
+`,
+  },
 ];

@@ -19,6 +19,7 @@ import { notFound, ProblemError } from '../http/problem';
 import { writeNodeLog } from '../site/node-log';
 import type { NodeEntry, Registry } from '../site/registry';
 import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
+import { beginBatch, holdBatch, listBatches, setBatch } from './batches';
 import { preflightOf } from './preflight';
 import { addFirmware, firmwareViews, imageFor } from './firmware';
 import type { Runs } from './runs';
@@ -151,6 +152,10 @@ export function provisionRoutes(parts: {
     response.sendFile(image.file, { dotfiles: 'allow' });
   });
   bind(router, provision.runs, () => runs.list());
+  bind(router, provision.batches, () => listBatches(database));
+  bind(router, provision.beginBatch, ({ body, me }) => beginBatch(database, body.nodes.map(find), body.holder, me?.name ?? ''));
+  bind(router, provision.holdBatch, ({ params, body }) => holdBatch(database, params.id, body.holder));
+  bind(router, provision.setBatch, ({ params, body }) => setBatch(database, params.id, body.holder, body.state));
   bind(router, provision.preflight, ({ body }) => preflightOf(parts, body.nodes.map(find)));
   bind(router, provision.begin, ({ body, me }) => {
     return runs.begin(find(body.node), body.firmware, me?.name ?? '');

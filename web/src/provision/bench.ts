@@ -1,6 +1,6 @@
 import { addressing, BENCH_STEPS, plan, provision, type BenchStep, type Node, type Run } from '@dewpost/contract';
 import { formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatDialog } from '@angular/material/dialog';
 import { Store } from '@ngrx/store';
@@ -92,6 +92,27 @@ export class Bench {
   protected readonly networkProblem = signal<string | null>(null);
   protected readonly key = signal<{ node: string; text: string } | null>(null);
   protected readonly keyProblem = signal<string | null>(null);
+
+  constructor() {
+    // Once the nodes are known: what was begun and is not through goes on.
+    effect(() => {
+      if (!this.place().loaded || this.place().me?.role !== 'maker') return;
+      untracked(() => {
+        const states = new Map(this.nodes().map((node) => [node.id, node.state]));
+        this.writer
+          .takeUp((node) => states.get(node) === 'proved' || states.get(node) === 'written')
+          .catch((error: unknown) => this.lookProblem.set(messageOf(error)));
+      });
+    });
+  }
+  protected readonly underWay = computed(() => {
+    const nodes = [...this.writer.batches().values()].flatMap((batch) => batch.nodes.map((one) => one.node));
+    const left = this.rows().filter(({ node }) => nodes.includes(node.id) && node.state !== 'proved').length;
+    return { all: nodes.length, left };
+  });
+  protected readonly queued = computed(
+    () => [...this.writer.jobs().values()].filter((job) => job.step === 'queued' && job.port === null).length,
+  );
 
   protected done(run: Run | null, job: { run: number | null } | null): number {
     if (!run || (job?.run != null && job.run !== run.id)) return 0;

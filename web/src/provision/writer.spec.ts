@@ -1,6 +1,6 @@
 import { TestBed } from '@angular/core/testing';
 import { ANSWER, decodeChunk, decodeFrame, encodeFrame, FRAME, SlipDecoder, STATUS, type BytePort } from '@dewpost/core/serial';
-import { Api } from '../data/api';
+import { Api, ApiError } from '../data/api';
 import { StandinsApi } from '../shell/standins-api';
 import { Writer } from './writer';
 
@@ -75,6 +75,21 @@ interface Step {
 describe('the bench’s writer', () => {
   let steps: Map<number, Step[]>;
   let openPorts: Set<number>;
+  let stored: { id: number; state: string; nodes: { node: string; result: string }[] }[];
+  let heldByOther: boolean;
+  /** The server's batches, as far as the writer sees them. */
+  const batchAnswer = (endpoint: { path: string; method: string }, input: { body?: object; params?: { id: number } }): Promise<unknown> => {
+    const body = input.body as { nodes?: string[]; state?: string } | undefined;
+    if (endpoint.method === 'get') return Promise.resolve(stored);
+    if (heldByOther) return Promise.reject(new ApiError(409, 'another page'));
+    if (endpoint.path.endsWith('/batches')) {
+      stored.push({ id: stored.length + 1, state: 'running', nodes: body!.nodes!.map((node) => ({ node, result: 'waiting' })) });
+      return Promise.resolve(stored.at(-1));
+    }
+    const batch = stored.find((one) => one.id === input.params!.id)!;
+    if (body?.state) batch.state = body.state;
+    return Promise.resolve({ ...batch });
+  };
   const begin = (): Writer => {
     steps = new Map();
     openPorts = new Set();
@@ -90,6 +105,7 @@ describe('the bench’s writer', () => {
           provide: Api,
           useValue: {
             call: (endpoint: { path: string; method: string }, input: { body?: { node: string } & Step; params?: { id: number } }) => {
+              if (endpoint.path.includes('/batches')) return batchAnswer(endpoint, input);
               if (endpoint.path.endsWith('/steps')) {
                 const id = input.params!.id;
                 steps.set(id, [...(steps.get(id) ?? []), input.body!]);
@@ -107,6 +123,11 @@ describe('the bench’s writer', () => {
     });
     return TestBed.inject(Writer);
   };
+  beforeEach(() => {
+    stored = [];
+    heldByOther = false;
+    sessionStorage.clear();
+  });
   const until = async (check: () => boolean): Promise<void> => {
     for (let i = 0; i < 400 && !check(); i++) await new Promise((resolve) => setTimeout(resolve, 10));
     expect(check()).toBe(true);
@@ -147,6 +168,52 @@ describe('the bench’s writer', () => {
     await writer.write(['a']);
     await until(() => writer.jobs().get('a')?.step === 'contact');
     expect(told(1).at(-1)).toBe('join done');
+  });
+  it('takes up a batch of a page that is gone: what is proved or stopped stays, the rest is written', async () => {
+    boards = [new Board({}), new Board({})];
+    stored = [
+      {
+        id: 1,
+        state: 'running',
+        nodes: [
+          { node: 'done', result: 'proved' },
+          { node: 'failed', result: 'stopped' },
+          { node: 'calls', result: 'running' },
+          { node: 'left', result: 'running' },
+          { node: 'next', result: 'waiting' },
+        ],
+      },
+    ];
+    const writer = begin();
+    await writer.takeUp((node) => node === 'calls');
+    await until(() => ['left', 'next'].every((node) => writer.jobs().get(node)?.step === 'contact'));
+    expect([...writer.jobs().keys()]).toEqual(['left', 'next']);
+    expect([...writer.batches().keys()]).toEqual([1]);
+  });
+  it('leaves a batch alone that another page is at, and says so when the same nodes are begun', async () => {
+    boards = [new Board({})];
+    stored = [{ id: 1, state: 'running', nodes: [{ node: 'a', result: 'waiting' }] }];
+    heldByOther = true;
+    const writer = begin();
+    await writer.takeUp(() => false);
+    await writer.write(['a']);
+    expect([writer.jobs().size, writer.problem()]).toEqual([0, 'another page']);
+  });
+  it('paused begins no further node, and goes on where it was; cancelled lets what waits go', async () => {
+    boards = [new Board({})];
+    const writer = begin();
+    await writer.pause(true);
+    await writer.write(['p-1', 'p-2']);
+    expect([...writer.jobs().values()].map((job) => job.step)).toEqual(['queued', 'queued']);
+    await writer.pause(false);
+    await until(() => [...writer.jobs().values()].every((job) => job.step === 'contact'));
+    openPorts.add(1);
+    await writer.write(['p-3']);
+    await writer.cancel();
+    openPorts.delete(1);
+    await new Promise((resolve) => setTimeout(resolve, 1200));
+    expect([...writer.jobs().keys()]).toEqual(['p-1', 'p-2']);
+    expect(stored.at(-1)!.state).toBe('cancelled');
   });
   it('nodes wait for a port that is still open and take it once it is free', async () => {
     boards = [new Board({})];

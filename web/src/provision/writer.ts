@@ -1,4 +1,4 @@
-import { provision, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
+import { provision, type Batch, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
 import { CHUNK_BYTES, encodeBegin, encodeChunk, identitySchema, LinkError, SerialLink, type SerialLog } from '@dewpost/core/serial';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import { inject, Injectable, signal } from '@angular/core';
@@ -22,6 +22,31 @@ export interface Job {
 const JOIN_MS = 120_000;
 /** Ports of this computer are numbered from here on, past the stand-ins'. */
 const FIRST_DEVICE = 1001;
+const HOLD_EVERY_MS = 8000;
+/** How long what was done is told to a server that does not answer: a restart takes seconds. */
+const STUBBORN_TRIES = 60;
+
+/** Does it again every second while the server does not answer. */
+async function stubborn<T>(act: () => Promise<T>): Promise<T> {
+  for (let attempt = 1; ; attempt++) {
+    try {
+      return await act();
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.status !== 0 || attempt >= STUBBORN_TRIES) throw error;
+      await new Promise((resolve) => setTimeout(resolve, 1000));
+    }
+  }
+}
+
+/** The name of this tab at the bench: stays when the page is read anew, and is gone with the tab. */
+function holderName(): string {
+  const known = sessionStorage.getItem('dewpost.bench');
+  if (known) return known;
+  const name = Array.from(crypto.getRandomValues(new Uint8Array(12)), (byte) => byte.toString(16).padStart(2, '0')).join('');
+  sessionStorage.setItem('dewpost.bench', name);
+  return name;
+}
+
 const after = (ms: number, run: () => void): (() => void) => {
   const timer = setTimeout(run, ms);
   return () => clearTimeout(timer);
@@ -44,17 +69,106 @@ export class Writer {
   private readonly standins = inject(StandinsApi);
   readonly jobs = signal<ReadonlyMap<string, Job>>(new Map());
   readonly problem = signal<string | null>(null);
+  /** Batches that this page works on, by number. */
+  readonly batches = signal<ReadonlyMap<number, Batch>>(new Map());
+  readonly paused = signal(false);
+  private readonly holder = holderName();
+  private holding: ReturnType<typeof setInterval> | null = null;
+  private taken = false;
   /** Ports of this computer that a person gave, each for one board: the next board is asked for anew, so that none is written twice. */
   readonly devices = signal<ReadonlyMap<number, SerialDevice>>(new Map());
   private nextDevice = FIRST_DEVICE;
   private readonly busyPorts = new Set<number>();
   private lookAgain: ReturnType<typeof setTimeout> | null = null;
 
-  /** Queues nodes and begins with as many as there are free ports. */
+  /** Begins a batch of nodes, with as many at once as there are free ports. */
   async write(nodes: readonly string[]): Promise<void> {
     this.problem.set(null);
-    for (const node of nodes) this.put({ node, port: null, run: null, step: 'queued', written: 0, log: [], failure: null });
+    try {
+      this.hold(await this.api.call(provision.beginBatch, { body: { nodes: [...nodes], holder: this.holder } }));
+    } catch (error) {
+      this.problem.set(messageOf(error));
+      return;
+    }
+    this.queue(nodes);
     await this.next();
+  }
+
+  /**
+   * Takes up what was begun before this page was read anew, or what a page that is gone has left: the nodes that are not yet
+   * proved are written again from the start. `settled` tells of a node that it is through, or only waits for its readings.
+   */
+  async takeUp(settled: (node: string) => boolean): Promise<void> {
+    if (this.taken) return;
+    this.taken = true;
+    const open = (await this.api.call(provision.batches, {})).filter((batch) => batch.state === 'running' || batch.state === 'paused');
+    for (const { id } of open) {
+      const batch = await this.api.call(provision.holdBatch, { params: { id }, body: { holder: this.holder } }).catch((error: unknown) => {
+        // Another page is at it.
+        if (error instanceof ApiError && error.status === 409) return null;
+        throw error;
+      });
+      if (!batch || (batch.state !== 'running' && batch.state !== 'paused')) continue;
+      this.hold(batch);
+      if (batch.state === 'paused') this.paused.set(true);
+      this.queue(
+        batch.nodes.filter((one) => one.result !== 'proved' && one.result !== 'stopped' && !settled(one.node)).map((one) => one.node),
+      );
+    }
+    await this.next();
+  }
+
+  /** No further node is begun; what is under way goes on. */
+  async pause(on: boolean): Promise<void> {
+    this.paused.set(on);
+    await this.tellBatches(on ? 'paused' : 'running');
+    if (!on) await this.next();
+  }
+
+  /** What waits is taken off; what is under way goes on. */
+  async cancel(): Promise<void> {
+    this.paused.set(false);
+    this.jobs.update((jobs) => new Map([...jobs].filter(([, job]) => job.step !== 'queued' || job.port !== null)));
+    await this.tellBatches('cancelled');
+  }
+
+  private queue(nodes: readonly string[]): void {
+    for (const node of nodes) this.put({ node, port: null, run: null, step: 'queued', written: 0, log: [], failure: null });
+  }
+
+  private hold(batch: Batch): void {
+    this.batches.update((batches) => new Map(batches).set(batch.id, batch));
+    this.holding ??= setInterval(() => void this.holdAll(), HOLD_EVERY_MS);
+  }
+
+  private async holdAll(): Promise<void> {
+    for (const { id } of this.batches().values()) {
+      // A server that does not answer is asked again the next time; a batch that is another's, or over, is let go.
+      const batch = await this.api
+        .call(provision.holdBatch, { params: { id }, body: { holder: this.holder } })
+        .catch((error: unknown) => (error instanceof ApiError && error.status === 409 ? null : undefined));
+      if (batch === undefined) continue;
+      const over = batch === null || batch.state === 'done' || batch.state === 'cancelled';
+      this.batches.update((batches) => {
+        const next = new Map(batches);
+        if (over) next.delete(id);
+        else next.set(id, batch);
+        return next;
+      });
+    }
+    if (this.batches().size > 0 || !this.holding) return;
+    clearInterval(this.holding);
+    this.holding = null;
+  }
+
+  private async tellBatches(state: 'running' | 'paused' | 'cancelled'): Promise<void> {
+    try {
+      for (const { id } of this.batches().values())
+        await this.api.call(provision.setBatch, { params: { id }, body: { holder: this.holder, state } });
+      await this.holdAll();
+    } catch (error) {
+      this.problem.set(messageOf(error));
+    }
   }
 
   /** Takes a port of this computer for one board. */
@@ -76,6 +190,7 @@ export class Writer {
   }
 
   private async next(): Promise<void> {
+    if (this.paused()) return;
     try {
       for (const port of await this.freePorts()) {
         const job = [...this.jobs().values()].find((one) => one.step === 'queued' && one.port === null);
@@ -90,20 +205,26 @@ export class Writer {
       }
       // A port stays open for a moment after its board has joined: what still waits looks again.
       const waits = [...this.jobs().values()].some((one) => one.step === 'queued' && one.port === null);
-      if (waits)
-        this.lookAgain ??= setTimeout(() => {
-          this.lookAgain = null;
-          void this.next();
-        }, 1000);
+      if (waits) this.lookLater();
+      this.problem.set(null);
     } catch (error) {
       this.problem.set(`No port can be used: ${messageOf(error)}`);
+      // A server that is on its way back is asked again.
+      this.lookLater();
     }
+  }
+
+  private lookLater(): void {
+    this.lookAgain ??= setTimeout(() => {
+      this.lookAgain = null;
+      void this.next();
+    }, 1000);
   }
 
   private async work(node: string, port: number): Promise<void> {
     let run: Run | null = null;
     try {
-      const begun = await this.api.call(provision.begin, { body: { node } });
+      const begun = await stubborn(() => this.api.call(provision.begin, { body: { node } }));
       const { firmware } = begun;
       run = begun.run;
       this.change(node, { run: run.id, step: 'check' });
@@ -222,10 +343,12 @@ export class Writer {
     code: string | null,
     hardwareId?: string,
   ): Promise<void> {
-    await this.api.call(provision.step, {
-      params: { id: run },
-      body: { step, state, ms, detail, code, ...(hardwareId && { hardwareId }) },
-    });
+    await stubborn(() =>
+      this.api.call(provision.step, {
+        params: { id: run },
+        body: { step, state, ms, detail, code, ...(hardwareId && { hardwareId }) },
+      }),
+    );
   }
 
   private put(job: Job): void {
