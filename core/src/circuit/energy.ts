@@ -18,7 +18,7 @@ export interface Energy {
   readonly daysNetworkDown: number | null;
 }
 
-/** What the wake circuits draw while they wait: 35 nA as in the timer's datasheet (TI TPL5110); a contact pulse circuit less than 0.5 µA (common practice). */
+/** What the wake circuits draw while they wait: 35 nA as in the datasheet cited in timer-resistor.ts; a contact pulse circuit less than 0.5 µA (common practice). */
 const WAKE_CIRCUIT_MICROAMPS = { 'nanopower timer': 0.035, 'contact pulse': 0.5 };
 const SEND_SECONDS = 0.3;
 /** For the broker's answer, awake with the radio on. Common practice. */

@@ -40,7 +40,11 @@ export interface Preflight {
 /** Everything that can be known to go wrong before a board is touched; what fails comes first. */
 export function preflight(given: Preflight): PreflightCheck[] {
   const found: PreflightCheck[] = [];
-  const say = (verdict: PreflightCheck['verdict'], title: string, detail: string): void => void found.push({ verdict, title, detail });
+  // Two relays of a sheet need the same fuse said once.
+  const say = (verdict: PreflightCheck['verdict'], title: string, detail: string): void => {
+    if (!found.some((one) => one.verdict === verdict && one.title === title && one.detail === detail))
+      found.push({ verdict, title, detail });
+  };
   const { image, board, configuration } = given;
 
   if (!nodeIdSchema.safeParse(given.node).success)

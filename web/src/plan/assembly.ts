@@ -81,12 +81,6 @@ import { profilesOf } from './catalogue-reply';
       </div>
     }`,
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      min-height: 0;
-      flex: 1;
-    }
     .steps {
       padding: 8px 16px 8px 56px;
       max-width: 900px;

@@ -92,12 +92,6 @@ import { steadyChance } from './steady-chance';
       </div>
     }`,
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      min-height: 0;
-      flex: 1;
-    }
     .findings td {
       font-size: 12px;
     }

@@ -108,12 +108,6 @@ import { ProvisionPages } from './provision-pages';
       </div>
     }`,
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      min-height: 0;
-      flex: 1;
-    }
     .tools .input {
       width: 200px;
     }

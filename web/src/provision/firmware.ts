@@ -23,12 +23,6 @@ async function digestOf(file: File): Promise<string | null> {
   imports: [FormsModule, ProvisionPages],
   templateUrl: './firmware.html',
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      min-height: 0;
-      flex: 1;
-    }
     .digest {
       font-size: 11px;
     }

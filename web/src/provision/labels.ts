@@ -58,7 +58,7 @@ import { ProvisionPages } from './provision-pages';
           <svg
             class="paper"
             [style.width.mm]="sheet().widthMm"
-            [style.height.mm]="sheet().heightMm"
+            [style.aspect-ratio]="sheet().widthMm + ' / ' + sheet().heightMm"
             [attr.viewBox]="'0 0 ' + sheet().widthMm + ' ' + sheet().heightMm"
             role="img"
             [attr.aria-label]="'Page ' + (page.number + 1) + ': ' + page.names"
@@ -87,12 +87,6 @@ import { ProvisionPages } from './provision-pages';
       </div>
     </div>`,
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      min-height: 0;
-      flex: 1;
-    }
     .choose {
       display: flex;
       flex-wrap: wrap;

@@ -103,12 +103,6 @@ import { ProvisionPages } from './provision-pages';
       </div>
     }`,
   styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      min-height: 0;
-      flex: 1;
-    }
     .filter {
       display: flex;
       flex-wrap: wrap;

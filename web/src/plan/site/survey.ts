@@ -103,10 +103,6 @@ import { SpotTaker } from './spot-taker';
     }`,
   styles: `
     :host {
-      display: flex;
-      flex-direction: column;
-      min-height: 0;
-      flex: 1;
       overflow-y: auto;
     }
     .choose {
@@ -280,7 +276,10 @@ export class SurveyWalk {
           if (!(error instanceof ApiError) || error.status !== 409 || attempt > 2) throw error;
         }
       }
-      this.said.set({ text: `${this.walked().length} levels are kept. Fit the radio model on the site plan.`, bad: false });
+      this.said.set({
+        text: `${this.walked().length === 1 ? 'One level is' : `${this.walked().length} levels are`} kept. Fit the radio model on the site plan.`,
+        bad: false,
+      });
       this.walked.set([]);
     } catch (error) {
       this.said.set({ text: messageOf(error), bad: true });
