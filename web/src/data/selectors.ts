@@ -34,7 +34,6 @@ export const selectThresholdsByPoint = createSelector(allThresholds.selectAll, (
 export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectAll, selectOpen, (nodes, points, open) => {
   const live = new Set(nodes.filter((node) => node.state === 'proved' && !node.silent).map((node) => node.id));
   return {
-    plan: 0,
     provision: nodes.filter((node) => node.state !== 'proved').length,
     calibrate: 0,
     watch: points.filter((point) => live.has(point.node)).length,

@@ -24,6 +24,7 @@ import { Router, RouterLink } from '@angular/router';
 import { Plus, Printer, TriangleAlert, X } from 'lucide';
 import { Api, ApiError, messageOf } from '../data/api';
 import { downloadCsv } from '../parts/download-csv';
+import { SHEET_DRAFTS } from '../parts/drafts';
 import { Icon } from '../parts/icon';
 import { profilesOf } from './catalogue-reply';
 import { letterOf, PinLedger } from './pin-ledger';
@@ -47,7 +48,6 @@ const EMPTY: SheetDraft = {
 };
 const SHORTEST = 1;
 const LONGEST = 21_600;
-const KEPT = 'dewpost.sheet-draft';
 const FILLS = ['var(--spruce)', 'var(--s7)', 'var(--rule)', 'var(--env)', 'var(--hair)'];
 const DAYS_PER_MONTH = 30.44;
 
@@ -184,7 +184,7 @@ export class SheetEditor {
       this.before.set(found);
       this.past.set([]);
       // What was drawn and not saved survives a reload.
-      const kept = localStorage.getItem(`${KEPT}.${this.slug()}`);
+      const kept = localStorage.getItem(`${SHEET_DRAFTS}.${this.slug()}`);
       const { name, draft } = (kept && readKept(kept)) || { name: found?.name ?? '', draft: found?.body.draft ?? EMPTY };
       this.name.set(name);
       this.draft.set(draft);
@@ -321,7 +321,7 @@ export class SheetEditor {
     this.said.set(null);
     try {
       const saved = await this.api.call(plan.saveSheet, { body: { name: this.name().trim(), draft: this.draft() } });
-      localStorage.removeItem(`${KEPT}.${this.slug()}`);
+      localStorage.removeItem(`${SHEET_DRAFTS}.${this.slug()}`);
       this.before.set(saved);
       this.said.set(`Saved as version ${saved.version}${saved.behind > 0 ? `; ${saved.behind} nodes still run an older one` : ''}.`);
       if (this.slug() !== saved.slug) await this.router.navigate(['/plan/sheet', saved.slug]);
@@ -339,6 +339,6 @@ export class SheetEditor {
 
   private keep(draft: SheetDraft): void {
     this.draft.set(draft);
-    localStorage.setItem(`${KEPT}.${this.slug()}`, JSON.stringify({ name: this.name(), draft }));
+    localStorage.setItem(`${SHEET_DRAFTS}.${this.slug()}`, JSON.stringify({ name: this.name(), draft }));
   }
 }

@@ -143,12 +143,25 @@ import { ProvisionPages } from './provision-pages';
         max-width: calc(100% - 16px);
       }
     }
+    /* The paper is the label sheet itself: its own margins, nothing else on it. */
+    @page labels {
+      margin: 0;
+    }
     @media print {
+      .page-head {
+        display: none;
+      }
       .paper {
+        page: labels;
+        /* A hair smaller: rounding would push an empty page behind each. */
+        zoom: 0.998;
         margin: 0;
         outline: 0;
         max-width: none;
         break-after: page;
+        &:last-child {
+          break-after: auto;
+        }
       }
       .cut {
         stroke: none;

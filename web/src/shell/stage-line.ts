@@ -5,6 +5,7 @@ import { NavigationEnd, Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { filter, map, startWith } from 'rxjs';
 import { selectCounts, selectOpen, worse } from '../data/selectors';
+import { countDrafts } from '../parts/drafts';
 import { SeverityGlyph } from '../parts/severity-glyph';
 
 export const STAGES = ['plan', 'provision', 'calibrate', 'watch', 'respond', 'upkeep'] as const;
@@ -41,7 +42,7 @@ const PITCH = 124;
           <dp-severity [of]="severity" />
         }
         <span class="count"
-          >{{ counts()[stage] }}<span class="out-of-sight"> {{ waits[stage] }}</span></span
+          >{{ stage === 'plan' ? drafts() : counts()[stage] }}<span class="out-of-sight"> {{ waits[stage] }}</span></span
         >
       </a>
     }
@@ -64,6 +65,8 @@ export class StageLine {
     ),
     { requireSync: true },
   );
+  /** Counted anew at every step through the pages: what is kept in the browser tells nobody of a change. */
+  protected readonly drafts = computed(() => (this.url() === '' ? 0 : countDrafts()));
   protected readonly here = computed(() => STAGES.findIndex((stage) => this.url().split('?')[0]?.split('/')[1] === stage));
   protected readonly ticks = Array.from({ length: 30 }, (_, k) => `M${40 + ((k - 2) * PITCH) / 5} 56v-${(k - 2) % 5 === 0 ? 9 : 4}`).join(
     '',

@@ -1,5 +1,6 @@
 import { sitePlanSchema, type Floor, type PlacedNode, type SitePlan, type Spot, type Station } from '@dewpost/core/site-plan';
 import { computed, signal } from '@angular/core';
+import { SITE_PLAN_DRAFT } from '../../parts/drafts';
 
 /** What is in hand on the drawing. */
 export type Held =
@@ -8,7 +9,6 @@ export type Held =
   | { kind: 'wall' | 'opening' | 'room' | 'zone'; id: string; floor: string };
 
 const STEPS_MOST = 200;
-const KEPT = 'dewpost.site-plan';
 
 /** The plan being drawn: every change can be taken back, and what is not saved survives a reload. */
 export class PlanDesk {
@@ -41,7 +41,7 @@ export class PlanDesk {
     this.current.set(plan);
     this.done.set([]);
     this.undone.set([]);
-    const kept = readKept(this.keep.getItem(KEPT));
+    const kept = readKept(this.keep.getItem(SITE_PLAN_DRAFT));
     if (kept?.base === version) this.current.set(kept.plan);
     if (this.floor()?.id !== this.floorId()) this.floorId.set(plan.floors[0]?.id ?? 'ground');
     return kept?.base === version;
@@ -102,14 +102,14 @@ export class PlanDesk {
     this.base.set(version);
     this.saved.set(plan);
     this.current.set(plan);
-    this.keep.removeItem(KEPT);
+    this.keep.removeItem(SITE_PLAN_DRAFT);
   }
 
   /** Lets everything go that was not saved. */
   forget(): void {
     const saved = this.saved();
     if (saved) this.change(saved);
-    this.keep.removeItem(KEPT);
+    this.keep.removeItem(SITE_PLAN_DRAFT);
   }
 
   /** Takes off what is in hand: a wall goes with its openings, a node is only taken off the plan. */
@@ -147,8 +147,8 @@ export class PlanDesk {
 
   private put(plan: SitePlan): void {
     this.current.set(plan);
-    if (plan === this.saved()) this.keep.removeItem(KEPT);
-    else this.keep.setItem(KEPT, JSON.stringify({ base: this.base(), plan }));
+    if (plan === this.saved()) this.keep.removeItem(SITE_PLAN_DRAFT);
+    else this.keep.setItem(SITE_PLAN_DRAFT, JSON.stringify({ base: this.base(), plan }));
   }
 }
 

@@ -1,4 +1,5 @@
 import { emptyPlan, sitePlanSchema, toGeoJson, type SitePlan, type Spot } from '@dewpost/core/site-plan';
+import { countDrafts } from '../../parts/drafts';
 import { isClear, placeLabels } from './labels';
 import { moved, PlanDesk } from './plan-desk';
 import { planOfText } from './plan-files';
@@ -158,6 +159,19 @@ describe('drawing', () => {
     expect([desk.changed(), new PlanDesk(storage).load(1, emptyPlan())]).toEqual([false, false]);
     storage.setItem('dewpost.site-plan', '{"base":1,"plan":{"format":0}}');
     expect(new PlanDesk(storage).load(1, emptyPlan())).toBe(false);
+  });
+  it('counts as a draft on the stage line while it is not saved, and sheets do too', () => {
+    localStorage.clear();
+    const desk = new PlanDesk(localStorage);
+    desk.load(0, emptyPlan());
+    expect(countDrafts()).toBe(0);
+    desk.changeFloor((floor) => ({ ...floor, name: 'Mill floor' }));
+    localStorage.setItem('dewpost.sheet-draft.new', '{}');
+    localStorage.setItem('dewpost.theme', 'dark');
+    expect(countDrafts()).toBe(2);
+    desk.undo();
+    expect(countDrafts()).toBe(1);
+    localStorage.clear();
   });
   it('an opening moves along its wall and stays on it', () => {
     const plan = emptyPlan();
