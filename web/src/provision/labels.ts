@@ -144,7 +144,7 @@ import { ProvisionPages } from './provision-pages';
       }
     }
     /* The paper is the label sheet itself: its own margins, nothing else on it. */
-    @page labels {
+    @page {
       margin: 0;
     }
     @media print {
@@ -152,7 +152,6 @@ import { ProvisionPages } from './provision-pages';
         display: none;
       }
       .paper {
-        page: labels;
         /* A hair smaller: rounding would push an empty page behind each. */
         zoom: 0.998;
         margin: 0;
