@@ -48,7 +48,8 @@ export async function startServer(config: Config): Promise<RunningServer> {
   await migrate(database);
   const profiles = new Profiles(database, readProfiles(config.catalogueDirectory));
   await ensureFirstSheet(database, await profiles.catalogue());
-  await ensureDemoFirmware(database, config.dataDirectory);
+  // Made-up bytes are for stand-in boards: a real one must never be offered them.
+  if (config.standinsUrl !== null) await ensureDemoFirmware(database, config.dataDirectory);
 
   const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
   const sessions = makeSessions(config.databaseUrl, secretFile(config.dataDirectory, 'session.key'));

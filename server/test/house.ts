@@ -15,6 +15,7 @@ import { readConfig } from '../src/config';
 import { connect, migrate, type Database } from '../src/database/connect';
 import { loadScenario, readScenario } from '../src/demo/scenario';
 import { readProfiles } from '../src/plan/profiles';
+import { ensureDemoFirmware } from '../src/provision/firmware';
 import { startServer, type RunningServer } from '../src/server';
 
 const QUICK = join(__dirname, '../demo/quick.json');
@@ -194,6 +195,7 @@ export async function openHouse(environment: Record<string, string> = {}): Promi
   const catalogue = catalogueOf(readProfiles(config.catalogueDirectory));
   const vault = makeVault(secretFile(dataDirectory, 'secret.key'));
   await loadScenario(database, vault, catalogue, readScenario(QUICK), { host: '127.0.0.1', port: 1 });
+  await ensureDemoFirmware(database, dataDirectory);
   await addAccount(database, 'millwright', 'maker', 'a long password');
   await addAccount(database, 'baker', 'keeper', 'a long password');
   const running = await startServer(config);

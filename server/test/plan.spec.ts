@@ -171,6 +171,11 @@ describe('build sheets', () => {
       expect.objectContaining({ side: 'low', setpoint: 15, severity: 'advisory', output: null, phase: 'normal' }),
     ]);
   });
+  it('refuse two points of one name before a node is made of them', async () => {
+    const twice = draft([{ ref: 'air', part: 'climate-i2c' }], { points: { temperature: { name: 'humidity' } } });
+    const answer = await save('Twice', twice);
+    expect([answer.status, answer.body.detail]).toEqual([422, expect.stringMatching(/Two points are called humidity: rename one/)]);
+  });
   it('in °F measure in °F: the dew point follows in its own unit', async () => {
     const air = draft([{ ref: 'air', part: 'climate-i2c' }], { points: { temperature: { unit: '°F' }, 'dew-point': { unit: '°F' } } });
     await save('American air', air);

@@ -1,4 +1,5 @@
 import { newLeasedOutput, stepLeasedOutput, type LeasedOutput, type OutputGuards } from '@dewpost/core/control';
+import { unitChange } from '@dewpost/core/quantity';
 import { doSchema, setSchema, topicOf, type DoneMessage, type HelloMessage, type NodeConfiguration, type Upward } from '@dewpost/core/wire';
 import mqtt, { type MqttClient } from 'mqtt';
 import type { Battery } from './battery';
@@ -129,6 +130,8 @@ export class SimulatedNode {
     log?.('join', `${network.name}, attempt ${attempt}`);
     this.timers.push(
       setTimeout(() => {
+        // Two tries may be under way when a network comes back: the first that succeeds is the link.
+        if (this.joined !== null) return;
         const result = this.parts.refuseJoin
           ? ({ ok: false, code: 'wrong-passphrase', text: `${network.name} refused the passphrase` } as const)
           : this.parts.networks.join(network.name, network.passphrase);
@@ -249,10 +252,14 @@ export class SimulatedNode {
   }
 
   private keep(now: number, values: Record<string, number>): void {
-    const known = new Set(this.configuration.points.map((point) => point.name));
-    const records = Object.entries(values)
-      .filter(([name]) => known.has(name))
-      .map(([n, v]) => ({ n, t: now / 1000, v }));
+    const units = new Map(this.configuration.points.map((point) => [point.name, point.unit]));
+    const records = Object.entries(values).flatMap(([n, v]) => {
+      const unit = units.get(n);
+      if (unit === undefined) return [];
+      // Temperatures are simulated in °C and sent in the unit that the node was written with.
+      const change = n.startsWith('temperature') ? unitChange('°C', unit) : null;
+      return [{ n, t: now / 1000, v: change ? round(v * change.factor + change.offset) : v }];
+    });
     this.buffer.push(...records);
     if (this.buffer.length > BUFFERED_RECORDS) this.buffer.splice(0, this.buffer.length - BUFFERED_RECORDS);
     void this.flush();

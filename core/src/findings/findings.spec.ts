@@ -108,7 +108,7 @@ describe('what a plan still has wrong', () => {
       { id: 'near', room: 'Loft' },
       { id: 'nowhere', room: 'Cellar' },
     ];
-    expect(titles({ nodes }).sort()).toEqual(['1 nodes have no place on the site plan', 'near is listed in Loft and drawn in Cellar']);
+    expect(titles({ nodes }).sort()).toEqual(['One node has no place on the site plan', 'near is listed in Loft and drawn in Cellar']);
   });
   it('counts battery changes of two years', () => {
     const [found] = siteFindings(planned({ links: [], sheets: [sheet('cable', 3, [], { batteryDays: 100 })] }));
@@ -133,7 +133,7 @@ describe('what a plan still has wrong', () => {
         { node: 'c', address: null, subnet: 'site' },
       ],
     };
-    expect(titles({ addresses })).toEqual(['Address of b', '1 nodes have no address']);
+    expect(titles({ addresses })).toEqual(['Address of b', 'One node has no address']);
     expect(titles({ networks: ['mill 5GHz'], nodes: [{ id: 'near', room: 'Cellar' }] })).toEqual(['Network mill 5GHz']);
     expect(titles({ networks: [], nodes: [{ id: 'near', room: 'Cellar' }] })).toEqual(['No network is set']);
   });

@@ -75,6 +75,8 @@ const REWRITE_HOURS = 0.2;
 const YEARS = 2;
 const SHORT_LIFE_DAYS = 365;
 
+const nodesHave = (count: number): string => (count === 1 ? 'One node has' : `${count} nodes have`);
+
 /** All that fails or warns in what is planned, dearest to find out later first; what may hurt someone comes before all. */
 export function siteFindings(planned: SitePlanned): Finding[] {
   const found = [...ofSheets(planned.sheets), ...ofLinks(planned), ...ofPlaces(planned), ...ofNetwork(planned)];
@@ -119,7 +121,7 @@ function ofSheets(sheets: readonly SiteSheet[]): Finding[] {
     if (sheet.behind > 0)
       once.push({
         verdict: 'warn',
-        title: `${sheet.name}: ${sheet.behind} nodes run an older version`,
+        title: `${sheet.name}: ${sheet.behind === 1 ? 'one node runs' : `${sheet.behind} nodes run`} an older version`,
         detail: 'Their wiring and points are those of the sheet before: write them again, or build them as it says now.',
         nodes: sheet.behind,
         harm: false,
@@ -191,7 +193,7 @@ function ofPlaces({ nodes, plan }: SitePlanned): Finding[] {
   if (none.length > 0)
     found.push({
       verdict: 'warn',
-      title: `${none.length} nodes have no place on the site plan`,
+      title: `${nodesHave(none.length)} no place on the site plan`,
       detail: `${none
         .slice(0, 4)
         .map((node) => node.id)
@@ -268,7 +270,7 @@ function ofNetwork({ networks, addresses, nodes }: SitePlanned): Finding[] {
     if (without > 0)
       found.push({
         verdict: 'warn',
-        title: `${without} nodes have no address`,
+        title: `${nodesHave(without)} no address`,
         detail: 'Give them the next free ones; those that have one keep it.',
         nodes: without,
         harm: false,

@@ -1,4 +1,4 @@
-import { isInside, type PlacedNode, type SitePlan, type Station } from '../site-plan';
+import { freeId, isInside, type PlacedNode, type SitePlan, type Station } from '../site-plan';
 import type { AntennaGain } from './antenna';
 import { Building } from './multi-wall';
 import { bestLink, planLink, strongestInterferer, type PlanLink, type RadioParts } from './plan-link';
@@ -61,6 +61,7 @@ export function remediesFor(plan: SitePlan, parts: RadioParts, nodeId: string, m
     .sort((a, b) => Number(b.enough) - Number(a.enough) || a.price - b.price || b.marginAfterDb - a.marginAfterDb);
 }
 
+const stationIds = (plan: SitePlan): string[] => plan.stations.map((station) => station.id);
 const replaceNode = (plan: SitePlan, node: PlacedNode): SitePlan => ({
   ...plan,
   nodes: plan.nodes.map((one) => (one.node === node.node ? node : one)),
@@ -201,7 +202,7 @@ function repeater(
         const length = Math.max(1e-6, Math.hypot(dx, dy));
         const station: Station = {
           ...from,
-          id: freeId(plan, 'repeater'),
+          id: freeId(stationIds(plan), 'repeater'),
           name: 'Repeater',
           kind: 'repeater',
           floor: i < 12 ? from.floor : node.floor,
@@ -262,7 +263,7 @@ function gatewaySet(plan: SitePlan, parts: RadioParts, node: PlacedNode, before:
     };
   }
   const station: Station = {
-    id: freeId(plan, 'gateway'),
+    id: freeId(stationIds(plan), 'gateway'),
     name: 'Gateway',
     kind: 'gateway',
     floor: node.floor,
@@ -309,8 +310,4 @@ function channel(plan: SitePlan, building: Building, parts: RadioParts, node: Pl
     enough: now.marginDb >= TARGET_DB,
     plan: { ...plan, stations: plan.stations.map((one) => (one.id === now.station.id ? { ...one, channel: best.candidate } : one)) },
   };
-}
-
-function freeId(plan: SitePlan, stem: string): string {
-  for (let i = 1; ; i++) if (!plan.stations.some((one) => one.id === `${stem}-${i}`)) return `${stem}-${i}`;
 }

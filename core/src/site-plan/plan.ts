@@ -258,6 +258,12 @@ export const emptyPlan = (): SitePlan => ({
   model: { exponent: 2.2, offsetDb: 0, planningFloorDbm: -75, radiatedLimitDbm: 20, errorDb: 8, fadingDb: 4, fittedTo: 0 },
 });
 
+/** The first free id of a stem: `stem-1`, `stem-2`, … */
+export function freeId(taken: Iterable<string>, stem: string): string {
+  const set = new Set(taken);
+  for (let i = 1; ; i++) if (!set.has(`${stem}-${i}`)) return `${stem}-${i}`;
+}
+
 /** Upper left and lower right of everything on a floor, m; a 20 × 15 m sheet where nothing is drawn. */
 export function extentOf(plan: SitePlan, floorId: string): { left: number; top: number; right: number; bottom: number } {
   const floor = plan.floors.find((one) => one.id === floorId);

@@ -84,7 +84,6 @@ export async function setAddresses(
         ? addressProblem(subnet, address, taken, node)
         : `there is no subnet ${subnetOf(node)}: add it first`;
     if (problem !== null) errors.push({ path: `body.addresses.${node}`, message: problem });
-    else if (taken.has(address)) errors.push({ path: `body.addresses.${node}`, message: `${address} is ${taken.get(address)}'s` });
     taken.set(address, node);
   }
   if (errors.length > 0)

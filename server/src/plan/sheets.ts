@@ -93,6 +93,9 @@ export async function saveSheet(database: Database, catalogue: Catalogue, name: 
   const short = slug(name).slice(0, 60).replace(/-+$/, '');
   if (short === '') throw new ProblemError(422, 'Cannot be used', 'The name needs a letter or a digit.');
   const body = bodyOf(draft, catalogue);
+  const names = body.points.map((point) => point.name);
+  const same = names.find((one, i) => names.indexOf(one) !== i);
+  if (same) throw new ProblemError(422, 'Cannot be used', `Two points are called ${same}: rename one of them.`);
   await database.transaction(async (trx) => {
     await trx.raw('select pg_advisory_xact_lock(hashtext(?))', [`sheet ${short}`]);
     const newest = (await trx('build_sheet').where({ slug: short }).max<{ max: number | null }[]>('version'))[0]?.max ?? 0;

@@ -102,7 +102,7 @@ export async function imageFor(database: Database, board: string | null, wanted:
   const fitting = rows.filter((row) => board === null || row.board === board);
   const row = fitting.find((one) => !one.version.includes('-')) ?? fitting[0];
   if (!row)
-    throw new ProblemError(422, 'No image', `The library has no image for ${board ?? 'any board'}: upload one under Provision, Firmware.`);
+    throw new ProblemError(422, 'No image', `The library has no image for ${board ?? 'any board'}: put one in under Provision, Firmware.`);
   return row;
 }
 

@@ -199,9 +199,3 @@ export function moved(plan: SitePlan, held: Held, [dx, dy]: Spot): SitePlan {
 
 /** To a millimetre: drags leave no endless decimals in files. */
 export const tidy = (metres: number): number => Math.round(metres * 1000) / 1000;
-
-/** The first free id of a kind. */
-export function freeId(taken: Iterable<string>, stem: string): string {
-  const set = new Set(taken);
-  for (let i = 1; ; i++) if (!set.has(`${stem}-${i}`)) return `${stem}-${i}`;
-}

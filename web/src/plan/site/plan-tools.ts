@@ -1,6 +1,6 @@
-import { isInside, metresBetween, nearestOnLine, snap, type Floor, type SitePlan, type Spot, type Station } from '@dewpost/core/site-plan';
+import { freeId, metresBetween, nearestOnLine, snap, type Floor, type SitePlan, type Spot, type Station } from '@dewpost/core/site-plan';
 import { signal } from '@angular/core';
-import { freeId, moved, tidy, type Held, type PlanDesk } from './plan-desk';
+import { moved, tidy, type Held, type PlanDesk } from './plan-desk';
 
 export type Tool = 'select' | 'wall' | 'room' | 'opening' | 'access point' | 'gateway' | 'node' | 'zone' | 'measure' | 'scale';
 
@@ -357,6 +357,3 @@ export class PlanTools {
     if (floor && id !== '') this.desk.held.set({ kind, id, floor: floor.id });
   }
 }
-
-/** The room of a floor that a spot lies in, by name. */
-export const roomAt = (floor: Floor, spot: Spot): string | null => floor.rooms.find((room) => isInside(room.outline, spot))?.name ?? null;
