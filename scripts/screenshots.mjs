@@ -56,9 +56,6 @@ try {
   await page.goto(`${stack.address}/respond/relays`);
   await shows(page, 'outputs,');
   await shot('respond-relays');
-  await press(page, 'Switch on Humidifier, cellar-climate');
-  await shows(page, 'For how long?');
-  await shot('respond-switch-on');
   await page.goto(`${stack.address}/plan`);
   await shows(page, 'Points that follow');
   await shot('plan');
@@ -105,11 +102,8 @@ try {
   await shows(page, 'hours of work');
   await shot('plan-checks');
   await page.goto(`${stack.address}/plan/addresses`);
-  await shows(page, '26 of 26 nodes have an address');
+  await shows(page, '27 of 27 nodes have an address');
   await shot('plan-addresses');
-  await page.goto(`${stack.address}/plan/catalogue`);
-  await shows(page, 'Antennas 5');
-  await shot('plan-catalogue');
   await page.goto(`${stack.address}/plan`);
   await press(page, 'New nodes');
   await page.waitForSelector('#n-pattern');
@@ -129,6 +123,31 @@ try {
   await press(page, 'Write 8 with their warnings');
   await shows(page, 'The network refused the passphrase', 60_000);
   await shot('provision-bench');
+  await page.evaluate(async () => {
+    const nodes = await fetch('/api/v1/nodes').then((answer) => answer.json());
+    const rule = { canaries: 1, shares: [0.4, 1], settleSeconds: 6, patienceSeconds: 120, failShare: 0.2, window: null, rollBack: true };
+    const ids = nodes.filter((node) => node.state === 'proved').map((node) => node.id);
+    await fetch('/api/v1/provision/rollouts', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ firmware: 'dewnode-1.1.0-rc.1-wifi-dual-38', nodes: ids, rule }),
+    });
+  });
+  await page.goto(`${stack.address}/provision/rollouts`);
+  await shows(page, 'watching', 60_000);
+  await page.waitForFunction(() => [...document.querySelectorAll('td')].filter((cell) => cell.textContent === 'healthy').length >= 3, {
+    timeout: 90_000,
+  });
+  await pause(2500);
+  await shot('provision-rollouts');
+  await page.setViewport({ width: 390, height: 844 });
+  await page.goto(`${stack.address}/provision/fit`);
+  await page.waitForSelector('a[href^="/provision/fit/"]');
+  await page.goto(`${stack.address}/provision/fit/fern-mist`);
+  await press(page, 'Take 60 s of signal');
+  await pause(20_000);
+  await shot('provision-fit-phone');
+  await page.setViewport({ width: 1280, height: 800 });
   await page.goto(`${stack.address}/upkeep/prove-climate`);
   await shows(page, 'power-up');
   await shot('upkeep-node-log');

@@ -2,7 +2,7 @@ import * as z from 'zod';
 import { meSchema, siteSchema } from './access';
 import { endpoint } from './endpoint';
 import { nodeSchema, pointSchema, roomSchema } from './plan';
-import { runSchema } from './provision';
+import { fitReplySchema, rolloutSchema, runSchema } from './provision';
 import { alertSchema, deliverySchema, relaySchema, thresholdSchema } from './respond';
 import { dashboardSchema, latestSchema, qualitySchema } from './watch';
 
@@ -14,6 +14,8 @@ export const statusSchema = z.object({
   nodesHeard: z.number().int(),
   nodesWritten: z.number().int(),
   standins: z.enum(['running', 'not answering', 'off']),
+  /** Where stand-in nodes serve their own pages; `null`: there are none. */
+  nodePages: z.string().nullable(),
   time: z.number(),
 });
 export type Status = z.infer<typeof statusSchema>;
@@ -31,6 +33,8 @@ export const liveEventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('relay'), relay: relaySchema }),
   z.object({ type: z.literal('delivery'), delivery: deliverySchema }),
   z.object({ type: z.literal('run'), run: runSchema }),
+  z.object({ type: z.literal('rollout'), rollout: rolloutSchema }),
+  z.object({ type: z.literal('fit'), node: z.string(), fit: fitReplySchema }),
   z.object({ type: z.literal('status'), status: statusSchema }),
 ]);
 export type LiveEvent = z.infer<typeof liveEventSchema>;

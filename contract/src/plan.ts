@@ -8,7 +8,7 @@ import {
   sheetDraftSchema,
   supplyProfileSchema,
 } from '@dewpost/core/circuit';
-import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema } from '@dewpost/core/wire';
+import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema, updateReportSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
 
@@ -86,7 +86,18 @@ export const nodeSchema = z.object({
   keySealed: z.boolean(),
   revision: z.number().int(),
   haveRevision: z.number().int().nullable(),
+  /** When it confirmed that revision. */
+  haveAt: z.number().nullable(),
+  /** The image it is told to run, as the library names it, while it is not on it; and how far it is. */
+  offered: z.string().nullable(),
+  update: updateReportSchema.nullable(),
+  /** A new key is on its way to it over the air. */
+  keyRotates: z.boolean(),
   reportSeconds: z.number(),
+  /** The node through which it reaches the site; `null`: by itself. */
+  gateway: nodeIdSchema.nullable(),
+  /** When it was proved in place; until then its thresholds and outputs are unarmed. */
+  fittedAt: z.number().nullable(),
 });
 export type Node = z.infer<typeof nodeSchema>;
 

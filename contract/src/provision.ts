@@ -1,4 +1,5 @@
-import { nodeConfigurationSchema, nodeIdSchema } from '@dewpost/core/wire';
+import { ROLLOUT_NODE_STATES } from '@dewpost/core/update';
+import { nodeConfigurationSchema, nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
 
@@ -7,10 +8,13 @@ export const BENCH_STEPS = ['check', 'write', 'digest', 'configure', 'join', 'co
 export const benchStepSchema = z.enum(BENCH_STEPS);
 export type BenchStep = z.infer<typeof benchStepSchema>;
 
+/** Every step that the ledger knows: those of the bench, and those over the air. */
+export const RUN_STEPS = [...BENCH_STEPS, 'label', 'fit', 'tell', 'fetch', 'start', 'watch'] as const;
+
 export const stepStateSchema = z.enum(['running', 'done', 'failed']);
 
 export const runStepSchema = z.object({
-  step: benchStepSchema,
+  step: z.enum(RUN_STEPS),
   state: stepStateSchema,
   at: z.number(),
   ms: z.number().nullable(),
@@ -29,6 +33,8 @@ export const runSchema = z.object({
   imageSha256: z.string().nullable(),
   configurationSha256: z.string().nullable(),
   hardwareId: z.string().nullable(),
+  /** How it went to the node. */
+  way: z.enum(['serial', 'elsewhere', 'air']),
   steps: z.array(runStepSchema),
 });
 export type Run = z.infer<typeof runSchema>;
@@ -52,6 +58,59 @@ export const firmwareSchema = z.object({
 });
 export type Firmware = z.infer<typeof firmwareSchema>;
 
+const byNode = z.object({ id: z.string().max(64) });
+const byNumber = z.object({ id: z.coerce.number().int() });
+
+const seconds = z
+  .number()
+  .positive()
+  .max(7 * 86_400);
+const minuteOfDay = z.number().int().min(0).max(1440);
+export const rolloutRuleSchema = z.object({
+  canaries: z.number().int().min(1).max(200),
+  shares: z.array(z.number().positive().max(1)).max(10),
+  settleSeconds: seconds,
+  patienceSeconds: seconds,
+  failShare: z.number().min(0).max(1),
+  window: z.object({ from: minuteOfDay, to: minuteOfDay }).nullable(),
+  rollBack: z.boolean(),
+});
+export const newRolloutSchema = z.object({
+  firmware: z.string().max(160),
+  nodes: z.array(nodeIdSchema).min(1).max(500),
+  rule: rolloutRuleSchema,
+});
+export type NewRollout = z.infer<typeof newRolloutSchema>;
+
+export const rolloutSchema = z.object({
+  id: z.number().int(),
+  firmware: z.string(),
+  version: z.string(),
+  bytes: z.number().int(),
+  by: z.string(),
+  madeAt: z.number(),
+  endedAt: z.number().nullable(),
+  rule: rolloutRuleSchema,
+  state: z.enum(['running', 'paused', 'halted', 'going-back', 'rolled-back', 'done']),
+  why: z.string(),
+  /** How many nodes have begun after each step. */
+  sizes: z.array(z.number().int()),
+  /** The halting rule's present figure. */
+  halting: z.object({ failed: z.number().int(), allowed: z.number().int(), begun: z.number().int() }),
+  nodes: z.array(
+    z.object({
+      node: nodeIdSchema,
+      /** From 0; −1: left out at the start. */
+      step: z.number().int(),
+      state: z.enum(ROLLOUT_NODE_STATES),
+      since: z.number(),
+      bytes: z.number().int(),
+      why: z.string(),
+    }),
+  ),
+});
+export type Rollout = z.infer<typeof rolloutSchema>;
+
 /** A page that works on a batch, by a name of its own that survives its reload. */
 const holder = z.string().min(8).max(64);
 export const batchSchema = z.object({
@@ -64,7 +123,37 @@ export const batchSchema = z.object({
   nodes: z.array(z.object({ node: nodeIdSchema, result: z.enum(['waiting', 'running', 'proved', 'stopped']) })),
 });
 export type Batch = z.infer<typeof batchSchema>;
-const byNumber = z.object({ id: z.coerce.number().int() });
+
+export const fitReplySchema = z.object({
+  /** How long the signal is looked at. */
+  seconds: z.number(),
+  fittedAt: z.number().nullable(),
+  fittedBy: z.string().nullable(),
+  needs: z.array(
+    z.object({
+      id: z.string(),
+      kind: z.enum(['signal', 'supply', 'reading', 'contact', 'output']),
+      point: z.string().nullable(),
+      label: z.string(),
+      state: z.enum(['open', 'running', 'passed', 'failed']),
+      detail: z.string(),
+      by: z.string().nullable(),
+      at: z.number().nullable(),
+      /** What to try at the part. */
+      selfTest: z.string().nullable(),
+      caution: z.string().nullable(),
+      /** Offered against a hand instrument. */
+      tolerance: z.number().nullable(),
+    }),
+  ),
+  /** Levels since it was asked, dBm. */
+  levels: z.array(z.object({ at: z.number(), dbm: z.number() })),
+  askedUntil: z.number().nullable(),
+  /** Least volts of its supply, and what it said itself. */
+  supply: z.object({ least: z.number(), battery: z.boolean(), said: z.number().nullable() }),
+  photos: z.array(z.object({ id: z.number().int(), at: z.number(), by: z.string(), note: z.string() })),
+});
+export type FitReply = z.infer<typeof fitReplySchema>;
 
 export const trustedKeySchema = z.object({ name: z.string(), publicKey: z.string(), addedBy: z.string(), addedAt: z.number() });
 export type TrustedKey = z.infer<typeof trustedKeySchema>;
@@ -138,6 +227,8 @@ export const provision = {
     reply: z.array(
       z.object({
         node: nodeIdSchema,
+        /** How its board gets its first image. */
+        firstWrite: z.enum(['this protocol', 'written elsewhere']),
         checks: z.array(z.object({ verdict: z.enum(['pass', 'warn', 'fail']), title: z.string(), detail: z.string() })),
       }),
     ),
@@ -175,6 +266,145 @@ export const provision = {
     body: z.object({ holder, state: z.enum(['running', 'paused', 'cancelled']) }),
     reply: batchSchema,
   }),
+  rollouts: endpoint({
+    method: 'get',
+    path: '/api/v1/provision/rollouts',
+    door: 'account',
+    summary: 'Images on their way through the fleet, newest first',
+    reply: z.array(rolloutSchema),
+  }),
+  beginRollout: endpoint({
+    method: 'post',
+    path: '/api/v1/provision/rollouts',
+    door: 'maker',
+    summary: 'Send an image through the fleet, canaries first; nodes that cannot take it are left out, each with its reason',
+    body: newRolloutSchema,
+    reply: rolloutSchema,
+  }),
+  setRollout: endpoint({
+    method: 'put',
+    path: '/api/v1/provision/rollouts/:id',
+    door: 'maker',
+    summary: 'Pause a rollout, go on with it, or take back what it has changed',
+    params: byNumber,
+    body: z.object({ wish: z.enum(['pause', 'go-on', 'roll-back']) }),
+    reply: rolloutSchema,
+  }),
+  setInterval: endpoint({
+    method: 'put',
+    path: '/api/v1/nodes/interval',
+    door: 'maker',
+    summary: 'Change how often nodes report; they are told over the air and confirm the new revision',
+    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(500), reportSeconds: z.number().min(1).max(86_400) }),
+    reply: z.object({ changed: z.number().int() }),
+  }),
+  setGateway: endpoint({
+    method: 'put',
+    path: '/api/v1/nodes/:id/gateway',
+    door: 'maker',
+    summary: 'List a node under a gateway as a leaf, or under none; it is to be written again',
+    params: byNode,
+    body: z.object({
+      gateway: nodeIdSchema.nullable(),
+      burst: z
+        .object({ count: z.number().int().min(1).max(20), spacingMs: z.number().min(1).max(1000) })
+        .nullable()
+        .default(null),
+    }),
+  }),
+  replaceBoard: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/replace',
+    door: 'maker',
+    summary:
+      'Retire a node’s board: its keys are worthless at once, and the next board written as this node takes over name, points, history and dashboards',
+    params: byNode,
+  }),
+  rotateKeys: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/keys/rotate',
+    door: 'maker',
+    summary: 'Give nodes new keys over the air; each old key works until its new one has been used',
+    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(500) }),
+    reply: z.object({ rotating: z.array(nodeIdSchema), not: z.array(z.object({ node: nodeIdSchema, why: z.string() })) }),
+  }),
+  revokeKey: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/keys/revoke',
+    door: 'maker',
+    summary: 'Make a node’s keys worthless at once: it is cut off until it is written again',
+    params: z.object({ id: z.string().max(64) }),
+  }),
+  labels: endpoint({
+    method: 'get',
+    path: '/api/v1/provision/labels',
+    door: 'maker',
+    summary: 'What stands on nodes’ labels beside their names: their set-up networks with their passwords',
+    reply: z.array(z.object({ node: nodeIdSchema, setupNetwork: z.string(), setupPassword: z.string() })),
+  }),
+  labelled: endpoint({
+    method: 'post',
+    path: '/api/v1/provision/labels',
+    door: 'account',
+    summary: 'Say that labels of these nodes were printed: a step of their newest run',
+    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(500) }),
+  }),
+  fit: endpoint({
+    method: 'get',
+    path: '/api/v1/nodes/:id/fit',
+    door: 'account',
+    summary: 'What is proved of a node in place, and what is still needed before it is armed',
+    params: byNode,
+    reply: fitReplySchema,
+  }),
+  askSignal: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/fit/signal',
+    door: 'account',
+    summary: 'Ask a node to tell its level and supply once a second; they are judged when the time is over',
+    params: byNode,
+    reply: fitReplySchema,
+  }),
+  blink: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/blink',
+    door: 'account',
+    summary: 'Let a node’s lamp blink for ten seconds, to find it',
+    params: byNode,
+    reply: z.object({ asked: z.boolean() }),
+  }),
+  watchContact: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/fit/contact',
+    door: 'account',
+    summary: 'Wait a minute for a contact to change; the time from act to message is measured from now',
+    params: byNode,
+    body: z.object({ point: pointNameSchema }),
+    reply: fitReplySchema,
+  }),
+  operate: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/fit/operate',
+    door: 'account',
+    summary: 'Operate an output for a few seconds while it is being fitted; it obeys every guard',
+    params: byNode,
+    body: z.object({ point: pointNameSchema, on: z.boolean() }),
+    reply: fitReplySchema,
+  }),
+  fitCheck: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/fit/checks',
+    door: 'account',
+    summary: 'Tell what was seen in place: a reading by hand, volts at the board, an output that moved. All passed: the node is armed',
+    params: byNode,
+    body: z.discriminatedUnion('kind', [
+      z.object({ kind: z.literal('signal'), dbm: z.number().min(-130).max(0) }),
+      z.object({ kind: z.literal('supply'), volts: z.number().min(0).max(60) }),
+      z.object({ kind: z.literal('reading'), point: pointNameSchema, hand: z.number(), tolerance: z.number().positive() }),
+      z.object({ kind: z.literal('output'), point: pointNameSchema, seen: z.boolean() }),
+    ]),
+    reply: fitReplySchema,
+  }),
   begin: endpoint({
     method: 'post',
     path: '/api/v1/provision/runs',
@@ -182,6 +412,14 @@ export const provision = {
     summary: 'Begin writing one node with the image named, or the newest for its board; the reply holds its configuration with its secrets',
     body: z.object({ node: nodeIdSchema, firmware: z.string().max(160).nullable().default(null) }),
     reply: z.object({ run: runSchema, firmware: firmwareSchema, configuration: nodeConfigurationSchema }),
+  }),
+  elsewhere: endpoint({
+    method: 'post',
+    path: '/api/v1/provision/elsewhere',
+    door: 'maker',
+    summary: 'A node is written by another tool chain with its exported configuration: it comes to the bench at Join',
+    body: z.object({ node: nodeIdSchema }),
+    reply: runSchema,
   }),
   step: endpoint({
     method: 'post',

@@ -27,6 +27,10 @@ const environmentSchema = z.object({
   DEWPOST_NODE_POSTS_PER_SECOND: z.coerce.number().int().positive().default(100),
   DEWPOST_CONNECTIONS_PER_ADDRESS: z.coerce.number().int().positive().default(512),
   DEWPOST_TICK_MS: z.coerce.number().int().min(50).max(10_000).default(1000),
+  /** Port on which gateways hear their leaves. */
+  DEWPOST_LEAF_PORT: z.coerce.number().int().min(1).max(65_535).default(8483),
+  /** How long the signal is looked at in place. */
+  DEWPOST_FIT_SECONDS: z.coerce.number().int().min(2).max(300).default(60),
   DEWPOST_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -47,6 +51,8 @@ export interface Config {
   nodePostsPerSecond: number;
   connectionsPerAddress: number;
   tickMs: number;
+  fitSeconds: number;
+  leafPort: number;
   logLevel: string;
 }
 
@@ -82,6 +88,8 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     nodePostsPerSecond: env.DEWPOST_NODE_POSTS_PER_SECOND,
     connectionsPerAddress: env.DEWPOST_CONNECTIONS_PER_ADDRESS,
     tickMs: env.DEWPOST_TICK_MS,
+    fitSeconds: env.DEWPOST_FIT_SECONDS,
+    leafPort: env.DEWPOST_LEAF_PORT,
     logLevel: env.DEWPOST_LOG,
   };
 }

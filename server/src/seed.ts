@@ -31,7 +31,7 @@ async function main(): Promise<void> {
     await ensureDemoFirmware(database, config.dataDirectory);
     const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
     const scenario = readScenario(resolve(scenarioFile));
-    const written = await loadScenario(database, vault, catalogue, scenario, { host: '127.0.0.1', port: config.mqttPort });
+    const written = await loadScenario(database, vault, catalogue, scenario, { host: '127.0.0.1', port: config.mqttPort }, config);
     mkdirSync(dirname(resolve(flashFile)), { recursive: true });
     // As if each had been written at the bench with the newest image for its board.
     const sheets = new Map((await currentSheets(database)).map((sheet) => [sheet.name, sheet.body.draft?.board ?? null]));
@@ -42,6 +42,7 @@ async function main(): Promise<void> {
           hardwareId: `dw-${createHash('sha256').update(configuration.node).digest('hex').slice(0, 8)}`,
           firmware: `${image.name} ${image.version}`,
           firmwareSha256: image.sha256,
+          board: image.board,
           configuration,
         };
       }),

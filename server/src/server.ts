@@ -1,5 +1,5 @@
 import type { Site, Status } from '@dewpost/contract';
-import { doneSchema, haveSchema, helloSchema, logSchema, type Upward } from '@dewpost/core/wire';
+import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, type Upward } from '@dewpost/core/wire';
 import type { RequestHandler } from 'express';
 import { createServer, type IncomingMessage, ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -24,6 +24,8 @@ import { ensureFirstSheet } from './plan/climate-post';
 import { Profiles, readProfiles } from './plan/profiles';
 import { planRoutes } from './plan/routes';
 import { ensureDemoFirmware } from './provision/firmware';
+import { Fits } from './provision/fits';
+import { Rollouts } from './provision/rollouts';
 import { provisionRoutes } from './provision/routes';
 import { Runs } from './provision/runs';
 import { respondRoutes } from './respond/routes';
@@ -42,7 +44,7 @@ export interface RunningServer {
 const SHARD = 0;
 
 /** Puts the house together and starts it: database, broker, engine, outbox, API and page in one process. */
-export async function startServer(config: Config): Promise<RunningServer> {
+export async function startServer(config: Config, fitting: 'needed' | 'taken as done' = 'needed'): Promise<RunningServer> {
   const log = pino({ level: config.logLevel });
   const database = connect(config.databaseUrl);
   await migrate(database);
@@ -53,7 +55,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
 
   const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
   const sessions = makeSessions(config.databaseUrl, secretFile(config.dataDirectory, 'session.key'));
-  const registry = new Registry();
+  const registry = new Registry(fitting);
   await registry.load(database);
   const hub = new Hub();
   const shares = new Shares(database);
@@ -69,9 +71,22 @@ export async function startServer(config: Config): Promise<RunningServer> {
   });
   const engine = new Engine({ database, registry, hub, outbox, log, shard: SHARD, tickMs: config.tickMs, handsetUrl: config.handsetUrl });
   await engine.load();
-  const nodes = new Nodes({ database, registry, engine, hub });
-  const runs = new Runs({ database, registry, hub, vault, config, mqttPort: () => broker?.port ?? config.mqttPort });
+  const nodes = new Nodes({ database, registry, engine, hub, vault });
+  const runs = new Runs({ database, registry, hub, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   nodes.onHello = (node) => runs.contact(node);
+  nodes.onSettings = (node) => void broker?.send(node.name, 'set', nodes.settings(node), true);
+  nodes.onRevoked = (node) => broker?.disconnect(node.name);
+  const fits = new Fits({
+    database,
+    registry,
+    engine,
+    hub,
+    log,
+    profiles,
+    runs,
+    seconds: config.fitSeconds,
+    ask: (node, message) => broker?.send(node.name, 'do', message) ?? false,
+  });
   const intake = new Intake(
     {
       database,
@@ -79,7 +94,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
       engine,
       log,
       refused: (node, why) => nodes.log(node, 'refused', why),
-      onProved: (trx, node) => runs.proved(trx, node),
+      judgeFirst: (trx, node, readings) => runs.judgeFirst(trx, node, readings),
     },
     log,
   );
@@ -89,6 +104,10 @@ export async function startServer(config: Config): Promise<RunningServer> {
     {
       authenticate: (name, key) => nodes.authenticate(name, key),
       received: (node, channel, payload) => fromBroker(node, channel, payload),
+      leafOf: (gateway, name) => {
+        const leaf = registry.nodes.get(name);
+        return leaf?.gateway === gateway.name ? leaf : null;
+      },
       connected: (node) => {
         nodes.presence(node, true);
         broker?.send(node.name, 'set', nodes.settings(node), true);
@@ -110,7 +129,8 @@ export async function startServer(config: Config): Promise<RunningServer> {
     }
     const act = {
       hello: () => withMessage(readMessage(helloSchema, text), (message) => nodes.hello(node, message)),
-      have: () => withMessage(readMessage(haveSchema, text), (message) => nodes.have(node, message.revision)),
+      have: () => withMessage(readMessage(haveSchema, text), (message) => nodes.have(node, message)),
+      fit: () => withMessage(readMessage(fitSchema, text), (message) => fits.heard(node, message)),
       done: () => withMessage(readMessage(doneSchema, text), (message) => engine.readBack(node, message)),
       log: () => withMessage(readMessage(logSchema, text), (message) => nodes.log(node, message.level, message.text)),
       gone: () => Promise.resolve(null),
@@ -134,6 +154,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
       nodesHeard: all.filter((node) => node.heardAt !== null && !node.silent && node.state === 'proved').length,
       nodesWritten: all.filter((node) => node.state === 'proved' || node.state === 'written').length,
       standins: standinsSeen,
+      nodePages: config.standinsUrl === null ? null : new URL(config.standinsUrl).origin,
       time: Date.now(),
     };
   };
@@ -162,14 +183,52 @@ export async function startServer(config: Config): Promise<RunningServer> {
     }, next);
   };
   let hosts: ReadonlySet<string> = new Set();
+  let httpPort = config.httpPort;
+  const rollouts = new Rollouts({
+    database,
+    registry,
+    nodes,
+    runs,
+    hub,
+    log,
+    tickMs: config.tickMs,
+    profiles,
+    timezone: async () => (await site()).timezone,
+    imageAddress: () => `http://${config.nodeAddress}:${httpPort}/node/v1/image`,
+  });
   const mqttPort = (): number => broker?.port ?? config.mqttPort;
-  const parts = { database, config, mqttPort, profiles, registry, site, hub, engine, sessions, shares, vault, runs, status };
+  const parts = {
+    database,
+    config,
+    mqttPort,
+    profiles,
+    registry,
+    site,
+    hub,
+    engine,
+    sessions,
+    shares,
+    vault,
+    runs,
+    rollouts,
+    fits,
+    nodes,
+    status,
+  };
   const app = makeApp({
     log,
     hosts: () => hosts,
     session: sessions.middleware,
     share,
-    nodeRoutes: nodeRoutes({ database, nodes, intake, engine, postsPerSecond: config.nodePostsPerSecond }),
+    nodeRoutes: nodeRoutes({
+      database,
+      nodes,
+      intake,
+      engine,
+      postsPerSecond: config.nodePostsPerSecond,
+      image: (node) => rollouts.offered(node),
+      fit: (node, message) => fits.heard(node, message),
+    }),
     stages: [liveRoutes(parts), accessRoutes(parts), planRoutes(parts), provisionRoutes(parts), watchRoutes(parts), respondRoutes(parts)],
     standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
     health: async () => {
@@ -202,8 +261,11 @@ export async function startServer(config: Config): Promise<RunningServer> {
   });
   await listen(http, config.httpPort, config.bind);
   const port = (http.address() as AddressInfo).port;
+  httpPort = port;
+  await rollouts.load();
   hosts = allowedHosts(config, port);
   engine.start();
+  rollouts.start();
   outbox.start();
   void outbox.poll();
   log.info({ http: port, mqtt: broker.port }, 'Dew Post is up');
@@ -216,6 +278,7 @@ export async function startServer(config: Config): Promise<RunningServer> {
       hub.close();
       await intake.drain();
       await broker?.close();
+      await rollouts.stop();
       await engine.stop();
       await outbox.stop();
       http.closeAllConnections();

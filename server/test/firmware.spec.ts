@@ -114,12 +114,13 @@ describe('the firmware library', () => {
     const signed = { ...bare, signature: sign(null, Buffer.from(signedText(bare)), privateKey).toString('base64') };
     expect((await upload(bytes, signed)).body.detail).toMatch(/none of the keys this site trusts/);
     expect((await house.maker.post('/api/v1/trusted-keys', { name: 'workshop', publicKey: raw })).body).toEqual([
+      expect.objectContaining({ name: 'made-up images' }),
       expect.objectContaining({ name: 'workshop', publicKey: raw }),
     ]);
     expect((await upload(bytes, { ...signed, notes: 'changed after signing' })).body.detail).toMatch(/none of the keys/);
     expect((await upload(bytes, signed)).status).toBe(201);
     expect((await library()).find((one) => one.version === '2.2.0')?.signedBy).toBe('workshop');
-    expect((await house.maker.call('DELETE', '/api/v1/trusted-keys/workshop')).body).toEqual([]);
+    expect((await house.maker.call('DELETE', '/api/v1/trusted-keys/workshop')).body).toHaveLength(1);
     expect((await house.keeper.get('/api/v1/trusted-keys')).status).toBe(403);
   });
   it('lists the newest first and takes the newest released one for a board by itself', async () => {

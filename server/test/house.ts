@@ -176,7 +176,10 @@ export interface House {
 }
 
 /** The whole server in this process on free ports and a database of its own, with the quick scenario and two accounts. */
-export async function openHouse(environment: Record<string, string> = {}): Promise<House> {
+export async function openHouse(
+  environment: Record<string, string> = {},
+  fitting: 'needed' | 'taken as done' = 'taken as done',
+): Promise<House> {
   const fresh = await freshDatabase();
   const dataDirectory = mkdtempSync(join(tmpdir(), 'dewpost-test-'));
   const handset = new TestHandset();
@@ -194,11 +197,11 @@ export async function openHouse(environment: Record<string, string> = {}): Promi
   await migrate(database);
   const catalogue = catalogueOf(readProfiles(config.catalogueDirectory));
   const vault = makeVault(secretFile(dataDirectory, 'secret.key'));
-  await loadScenario(database, vault, catalogue, readScenario(QUICK), { host: '127.0.0.1', port: 1 });
+  await loadScenario(database, vault, catalogue, readScenario(QUICK), { host: '127.0.0.1', port: 1 }, config);
   await ensureDemoFirmware(database, dataDirectory);
   await addAccount(database, 'millwright', 'maker', 'a long password');
   await addAccount(database, 'baker', 'keeper', 'a long password');
-  const running = await startServer(config);
+  const running = await startServer(config, fitting);
   let stopped: Promise<void> | null = null;
   // A test may stop the server itself; it ends once.
   const server: RunningServer = { ...running, close: () => (stopped ??= running.close()) };

@@ -29,7 +29,11 @@ describe('writing a node', () => {
     await eventually(async () => (await state('run-1')) === 'written', 'first contact');
     await node.up([{ n: 'humidity', v: 320 }]);
     expect(await state('run-1')).toBe('written');
+    // Three of each point are judged, not only received.
     await node.say(60);
+    await node.say(60.2);
+    expect(await state('run-1')).toBe('written');
+    await node.say(60.1);
     await eventually(async () => (await state('run-1')) === 'proved', 'proved');
     const [run] = (await house.maker.get('/api/v1/provision/runs')).body;
     expect(run).toMatchObject({ node: 'run-1', by: 'millwright', result: 'proved', hardwareId: 'dw-00000001' });
@@ -53,6 +57,33 @@ describe('writing a node', () => {
     expect(failed.body).toMatchObject({ result: 'stopped' });
     expect(await state('run-2')).toBe('stopped');
     expect((await step(run.id, { step: 'configure' })).status).toBe(409);
+  });
+  it('a board that another tool chain writes waits at Join, comes by itself, and is judged like any other', async () => {
+    const { key } = await house.node('other-1');
+    const run = (await house.maker.post('/api/v1/provision/elsewhere', { node: 'other-1' })).body;
+    expect([run.way, run.firmware, run.steps.map((s: { step: string }) => s.step)]).toEqual([
+      'elsewhere',
+      'written elsewhere',
+      ['configure'],
+    ]);
+    const exported = await house.maker.get('/api/v1/nodes/other-1/configuration/json');
+    expect([exported.status, exported.body.key]).toEqual([200, key]);
+    const node = await FakeNode.connect(house.server.mqttPort, 'other-1', key);
+    await eventually(async () => (await state('other-1')) === 'written', 'joined');
+    for (const humidity of [0, 0, 0]) await node.say(humidity);
+    await eventually(async () => (await state('other-1')) === 'stopped', 'a sensor that says nothing but nought');
+    const [stopped] = (await house.maker.get('/api/v1/provision/runs')).body;
+    expect(stopped.steps.map((s: { step: string; state: string; code: string | null }) => [s.step, s.state, s.code])).toEqual([
+      ['configure', 'done', null],
+      ['join', 'done', null],
+      ['contact', 'done', null],
+      ['readings', 'failed', 'stuck-at-zero'],
+    ]);
+    await house.maker.post('/api/v1/provision/elsewhere', { node: 'other-1' });
+    for (const humidity of [55, 55.2, 55.1]) await node.say(humidity);
+    await eventually(async () => (await state('other-1')) === 'proved', 'proved');
+    expect((await house.keeper.post('/api/v1/provision/elsewhere', { node: 'other-1' })).status).toBe(403);
+    await node.end();
   });
   it('a node written again gets a new key; the old one works until the new one has been used', async () => {
     const { configuration } = (await begin('run-1')).body;

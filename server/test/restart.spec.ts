@@ -33,6 +33,7 @@ it('a server that starts again goes on where it was: the demand stands, nothing 
       DEWPOST_LOG: 'silent',
       DEWPOST_TICK_MS: '100',
     }),
+    'taken as done',
   );
   try {
     const keeper = new Visitor(second.url);

@@ -16,6 +16,8 @@ export class Battery {
     private readonly capacityMilliampHours: number,
     private readonly idleMilliamps: number,
     startCharge = 1,
+    /** Volts of the pack full and empty. */
+    private readonly range: { full: number; empty: number } = { full: 4.18, empty: 3 },
   ) {
     this.usedMilliampHours = capacityMilliampHours * (1 - startCharge);
   }
@@ -31,6 +33,7 @@ export class Battery {
     const upper = CURVE.findIndex(([at]) => at >= charge);
     const [c1, v1] = CURVE[Math.max(1, upper)] ?? [1, 4.18];
     const [c0, v0] = CURVE[Math.max(0, upper - 1)] ?? [0, 3];
-    return v0 + ((v1 - v0) * (charge - c0)) / (c1 - c0);
+    const ofCell = v0 + ((v1 - v0) * (charge - c0)) / (c1 - c0);
+    return this.range.empty + ((ofCell - 3) / 1.18) * (this.range.full - this.range.empty);
   }
 }

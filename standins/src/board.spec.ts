@@ -25,8 +25,9 @@ const after = (ms: number, run: () => void): (() => void) => {
 /** A board and a link joined by a wire that may spoil what goes over it. */
 function bench(spoil: (bytes: Uint8Array) => Uint8Array | null = (bytes) => bytes) {
   const boots: string[] = [];
-  const board = new StandinBoard({
+  const board = new StandinBoard('wifi-dual-38', {
     bytesPerSecond: 5_000_000,
+    enter: () => undefined,
     boot: (_, conf, firmware) => boots.push(`${conf.node} ${firmware.version}`),
   });
   let listener: (bytes: Uint8Array) => void = () => undefined;

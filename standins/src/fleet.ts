@@ -1,21 +1,43 @@
+import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import * as z from 'zod';
 import { Battery } from './battery';
-import { StandinBoard, type PortMishap } from './board';
+import { StandinBoard } from './board';
+import { LeafNode } from './leaf-node';
 import { Networks } from './network';
 import { Room } from './room';
-import { SimulatedNode, type NodeMishaps } from './simulated-node';
+import { NodePage } from './node-page';
+import { SimulatedNode, type BootLog, type NodeMishaps } from './simulated-node';
+import { factoryFlash, type Flash } from './updater';
 import type { World } from './world';
 
+const CONTACT = /^(open|closed|float|motion|presence|wet)(-\d+)?$/;
+const slotSchema = z.object({
+  firmware: z.string(),
+  sha256: z.string(),
+  whole: z.boolean(),
+  offer: z.string().default(''),
+  mute: z.boolean(),
+});
 const flashSchema = z.object({
   boards: z.array(
     z.object({
       hardwareId: z.string(),
+      board: z.string(),
       firmware: z.string(),
-      firmwareSha256: z.string().optional(),
+      firmwareSha256: z.string(),
       configuration: nodeConfigurationSchema,
+      /** Of a leaf: the sequence that its store holds. */
+      sequence: z.number().int().optional(),
+      /** Its slots and marks, once an image has come over the air. */
+      flash: z
+        .object({
+          copies: z.tuple([z.string(), z.string()]),
+          slots: z.tuple([slotSchema.nullable(), slotSchema.nullable()]),
+        })
+        .optional(),
     }),
   ),
 });
@@ -33,7 +55,14 @@ interface Port {
 export class Fleet {
   readonly networks: Networks;
   readonly ports: Port[];
-  private readonly nodes = new Map<string, SimulatedNode>();
+  /** What goes wrong with images over the air, at every node. */
+  airMishap: AirMishap = 'none';
+  private readonly flashes = new Map<string, Flash>();
+  private saving: NodeJS.Timeout | null = null;
+  private readonly nodes = new Map<string, SimulatedNode | LeafNode>();
+  /** What runs on a board that is still at a port. */
+  private readonly onBench = new Map<string, SimulatedNode | LeafNode>();
+  private readonly pages = new Map<string, NodePage>();
   private readonly rooms = new Map<string, Room>();
   private stored: StoredBoard[];
 
@@ -51,16 +80,27 @@ export class Fleet {
   }
 
   stop(): void {
+    if (this.saving) {
+      clearTimeout(this.saving);
+      this.save();
+    }
     for (const node of this.nodes.values()) node.stop();
   }
 
-  list(): { node: string; room: string; connected: boolean; mishaps: NodeMishaps }[] {
+  list(): { node: string; room: string; connected: boolean; mishaps: NodeMishaps; contacts: string[] }[] {
     return [...this.nodes.values()].map((node) => ({
       node: node.node,
       room: node.configuration.room,
       connected: node.connected,
       mishaps: node.mishaps,
+      // What can be opened and closed by hand.
+      contacts: node.configuration.points.filter(({ name, unit }) => unit === '' && CONTACT.test(name)).map(({ name }) => name),
     }));
+  }
+
+  /** The page that a node serves itself. */
+  pageOf(node: string): NodePage | undefined {
+    return this.pages.get(node);
   }
 
   /** Makes something go wrong with a node, or ends it; false when there is no such node. */
@@ -71,29 +111,35 @@ export class Fleet {
   }
 
   /** The board at a port; a blank one where there is none, or where the last one has been written. */
-  boardAt(port: Port): StandinBoard {
-    port.board ??= new StandinBoard({
+  boardAt(port: Port, profile: string): StandinBoard {
+    // Whoever plugs in takes the board that the node wants in hand.
+    if (port.board && port.board.profile !== profile) port.board = null;
+    port.board ??= new StandinBoard(profile, {
       bytesPerSecond: this.world.bytesPerSecond,
+      enter: (board) => this.onBench.get(board.hardwareId)?.stop(),
       boot: (board, configuration, firmware) => this.boot(port, board, configuration, firmware),
     });
     port.board.mishap = port.mishap;
+    // For one write: the next finds nothing wrong.
+    port.mishap = 'none';
     return port.board;
   }
 
   private boot(port: Port, board: StandinBoard, configuration: NodeConfiguration, firmware: { version: string; sha256: string }): void {
-    const refuseJoin = port.mishap === 'passphrase';
-    port.mishap = 'none';
+    const { mishap } = board;
     board.mishap = 'none';
     const entry: StoredBoard = {
       hardwareId: board.hardwareId,
       firmware: `dewnode ${firmware.version}`,
       firmwareSha256: firmware.sha256,
+      board: board.profile,
       configuration,
     };
+    this.flashes.delete(board.hardwareId);
     this.run(entry, {
-      refuseJoin,
-      bootLog: (tag, text, code) => {
-        board.log(tag, text, code);
+      mishap,
+      bootLog: (tag, text, code, heard) => {
+        board.log(tag, text, code, heard);
         if (code !== 'joined') return;
         // On the network: the board leaves the bench, and stays written.
         if (port.board === board) port.board = null;
@@ -103,15 +149,20 @@ export class Fleet {
     });
   }
 
-  private run(board: StoredBoard, bench?: { refuseJoin: boolean; bootLog: (tag: string, text: string, code?: string) => void }): void {
+  private run(board: StoredBoard, bench?: { mishap: PortMishap; bootLog: BootLog }): void {
     const { configuration } = board;
     this.nodes.get(configuration.node)?.stop();
+    if (configuration.via) return this.runLeaf(board, bench?.bootLog);
     const node = new SimulatedNode(configuration, {
       hardwareId: board.hardwareId,
-      firmware: board.firmware,
-      firmwareSha256: board.firmwareSha256,
+      board: board.board,
+      flash: this.flashOf(board),
+      trialMs: this.world.trialMs,
+      patience: this.world.patience,
+      airMishap: () => this.airMishap,
+      keep: () => this.saveSoon(),
       room: this.roomOf(configuration.room),
-      battery: new Battery(1200, 0.4, 0.9),
+      battery: this.batteryOf(configuration.sheet),
       networks: this.networks,
       joinMs: this.world.joinMs,
       noise: this.world.noise,
@@ -120,6 +171,8 @@ export class Fleet {
       ...bench,
     });
     this.nodes.set(configuration.node, node);
+    if (bench) this.onBench.set(board.hardwareId, node);
+    this.pages.set(configuration.node, new NodePage(node));
     node.start();
   }
 
@@ -131,10 +184,70 @@ export class Fleet {
     return room;
   }
 
+  private batteryOf(sheet: string): Battery | null {
+    const range = this.world.batteries[sheet];
+    return range ? new Battery(1200, 0.4, 0.9, range) : null;
+  }
+
+  private runLeaf(board: StoredBoard, bootLog?: BootLog): void {
+    const { configuration } = board;
+    const leaf = new LeafNode(configuration, {
+      hardwareId: board.hardwareId,
+      firmware: board.firmware,
+      firmwareSha256: board.firmwareSha256,
+      room: this.roomOf(configuration.room),
+      battery: this.batteryOf(configuration.sheet),
+      networks: this.networks,
+      joinMs: this.world.joinMs,
+      signals: this.world.signals,
+      levelDbm: this.world.levels[configuration.node],
+      kept: () => board.sequence ?? 0,
+      keep: (sequence) => {
+        board.sequence = sequence;
+        this.saveSoon();
+      },
+      bootLog,
+    });
+    this.nodes.set(configuration.node, leaf);
+    if (bootLog) this.onBench.set(board.hardwareId, leaf);
+    this.pages.delete(configuration.node);
+    leaf.start();
+  }
+
+  /** A contact of a node is moved by hand; false when there is no such node or point. */
+  act(node: string, point: string, value: number): boolean {
+    return this.nodes.get(node)?.act(point, value) ?? false;
+  }
+
+  private flashOf(board: StoredBoard): Flash {
+    const { flash } = board;
+    const known =
+      this.flashes.get(board.hardwareId) ??
+      (flash
+        ? { copies: [fromHex(flash.copies[0]), fromHex(flash.copies[1])] as Flash['copies'], slots: flash.slots as Flash['slots'] }
+        : factoryFlash(board.firmware, board.firmwareSha256));
+    this.flashes.set(board.hardwareId, known);
+    return known;
+  }
+
+  private saveSoon(): void {
+    this.saving ??= setTimeout(() => {
+      this.saving = null;
+      this.save();
+    }, 200);
+  }
+
   private save(): void {
+    for (const board of this.stored) {
+      const flash = this.flashes.get(board.hardwareId);
+      if (flash) board.flash = { copies: [toHex(flash.copies[0]), toHex(flash.copies[1])], slots: flash.slots };
+    }
     mkdirSync(dirname(this.flashFile), { recursive: true });
     const temporary = `${this.flashFile}.new`;
     writeFileSync(temporary, JSON.stringify({ boards: this.stored }, null, 1), { mode: 0o600 });
     renameSync(temporary, this.flashFile);
   }
 }
+
+const toHex = (bytes: Uint8Array): string => Buffer.from(bytes).toString('hex');
+const fromHex = (text: string): Uint8Array => Uint8Array.from(Buffer.from(text, 'hex'));

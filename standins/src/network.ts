@@ -1,13 +1,31 @@
 import type { World } from './world';
 
-export type JoinResult = { ok: true; rssiDbm: number } | { ok: false; code: 'name-not-found' | 'wrong-passphrase'; text: string };
+export type JoinResult = { ok: true; rssiDbm: number } | { ok: false; code: string; text: string; heard?: { name: string; dbm: number }[] };
 
 /** The simulated radio networks of the building: a node is let in with the right name and passphrase only. */
 export class Networks {
   private readonly down = new Set<string>();
   private readonly watchers = new Set<(name: string) => void>();
 
-  constructor(private readonly networks: World['networks']) {}
+  private readonly networks: World['networks'];
+
+  constructor(networks: World['networks']) {
+    this.networks = [...networks];
+  }
+
+  /** A gateway's access point appears, or goes. */
+  appear(network: World['networks'][number]): () => void {
+    this.networks.push(network);
+    return () => {
+      const at = this.networks.indexOf(network);
+      if (at >= 0) this.networks.splice(at, 1);
+    };
+  }
+
+  /** What a scan brings. */
+  heard(): { name: string; dbm: number }[] {
+    return this.networks.filter(({ name }) => !this.down.has(name)).map(({ name, rssiDbm }) => ({ name, dbm: rssiDbm }));
+  }
 
   names(): string[] {
     return this.networks.map((network) => network.name);
@@ -31,7 +49,8 @@ export class Networks {
 
   join(name: string, passphrase: string): JoinResult {
     const network = this.networks.find((candidate) => candidate.name === name);
-    if (!network || this.down.has(name)) return { ok: false, code: 'name-not-found', text: `no network named "${name}" heard` };
+    if (!network || this.down.has(name))
+      return { ok: false, code: 'name-not-found', text: `no network named "${name}" heard`, heard: this.heard() };
     if (network.passphrase !== passphrase) return { ok: false, code: 'wrong-passphrase', text: `${name} refused the passphrase` };
     return { ok: true, rssiDbm: network.rssiDbm };
   }

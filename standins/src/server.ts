@@ -1,3 +1,4 @@
+import { AIR_MISHAP_KINDS, PORT_MISHAP_KINDS } from '@dewpost/core/mishaps';
 import { handsetMessageSchema, type HandsetMessage } from '@dewpost/core/wire';
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { WebSocketServer } from 'ws';
@@ -7,8 +8,10 @@ import type { Fleet } from './fleet';
 const mishapSchema = z.discriminatedUnion('what', [
   z.object({ what: z.literal('node'), node: z.string(), kind: z.enum(['silent', 'stuck', 'wild']), on: z.boolean() }),
   z.object({ what: z.literal('network'), network: z.string(), on: z.boolean() }),
-  z.object({ what: z.literal('port'), port: z.number().int(), kind: z.enum(['none', 'digest', 'passphrase']) }),
+  z.object({ what: z.literal('port'), port: z.number().int(), kind: z.enum(PORT_MISHAP_KINDS) }),
   z.object({ what: z.literal('handset'), on: z.boolean() }),
+  z.object({ what: z.literal('act'), node: z.string(), point: z.string(), value: z.number() }),
+  z.object({ what: z.literal('air'), kind: z.enum(AIR_MISHAP_KINDS) }),
 ]);
 
 interface Answer {
@@ -26,6 +29,7 @@ export function standinsServer(fleet: Fleet): Server {
     networks: fleet.networks.names().map((name) => ({ name, down: !fleet.networks.isUp(name) })),
     ports: fleet.ports.map(({ id, mishap, open }) => ({ id, mishap, open })),
     handsetOff,
+    air: fleet.airMishap,
   });
 
   const setMishap = (body: unknown): Answer => {
@@ -34,8 +38,11 @@ export function standinsServer(fleet: Fleet): Server {
     const wish = parsed.data;
     if (wish.what === 'node' && !fleet.setMishap(wish.node, wish.kind, wish.on))
       return { status: 404, body: { detail: `no stand-in node ${wish.node}` } };
+    if (wish.what === 'act' && !fleet.act(wish.node, wish.point, wish.value))
+      return { status: 404, body: { detail: `no point ${wish.point} at ${wish.node}` } };
     if (wish.what === 'network') fleet.networks.setUp(wish.network, !wish.on);
     if (wish.what === 'handset') handsetOff = wish.on;
+    if (wish.what === 'air') fleet.airMishap = wish.kind;
     if (wish.what === 'port') {
       const port = fleet.ports.find((candidate) => candidate.id === wish.port);
       if (!port) return { status: 404, body: { detail: `no port ${wish.port}` } };
@@ -78,6 +85,13 @@ export function standinsServer(fleet: Fleet): Server {
   };
 
   const server = createServer((request, response) => {
+    // Nodes' own pages, on this port and never through Dew Post.
+    const own = /^\/node\/([a-z0-9-]{1,32})(?:\/(setup|sign-in|switch))?$/.exec((request.url ?? '').split('?')[0] ?? '');
+    const page = own ? fleet.pageOf(own[1] ?? '') : undefined;
+    if (page) {
+      page.answer(request, response, own?.[2] ?? '').catch(() => response.destroy());
+      return;
+    }
     answer(request)
       .catch((error: unknown): Answer => ({ status: 400, body: { detail: error instanceof Error ? error.message : String(error) } }))
       .then(({ status, body }) => response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body)))
@@ -86,7 +100,8 @@ export function standinsServer(fleet: Fleet): Server {
 
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 });
   server.on('upgrade', (request, socket, head) => {
-    const id = Number(/^\/ports\/(\d+)$/.exec(request.url ?? '')?.[1]);
+    const url = new URL(request.url ?? '/', 'http://standins');
+    const id = Number(/^\/ports\/(\d+)$/.exec(url.pathname)?.[1]);
     const port = fleet.ports.find((candidate) => candidate.id === id);
     if (!port || port.open) {
       socket.end(`HTTP/1.1 ${port ? '409 Conflict' : '404 Not Found'}\r\nConnection: close\r\n\r\n`);
@@ -94,10 +109,13 @@ export function standinsServer(fleet: Fleet): Server {
     }
     port.open = true;
     sockets.handleUpgrade(request, socket, head, (ws) => {
-      const board = fleet.boardAt(port);
-      board.attach((bytes) => {
-        if (ws.readyState === ws.OPEN) ws.send(bytes);
-      });
+      const board = fleet.boardAt(port, url.searchParams.get('board') ?? 'wifi-dual-38');
+      board.attach(
+        (bytes) => {
+          if (ws.readyState === ws.OPEN) ws.send(bytes);
+        },
+        () => ws.terminate(),
+      );
       ws.on('message', (data: Buffer) => board.receive(new Uint8Array(data)));
       ws.on('close', () => {
         port.open = false;

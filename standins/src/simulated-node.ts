@@ -1,11 +1,28 @@
 import { newLeasedOutput, stepLeasedOutput, type LeasedOutput, type OutputGuards } from '@dewpost/core/control';
+import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
 import { unitChange } from '@dewpost/core/quantity';
-import { doSchema, setSchema, topicOf, type DoneMessage, type HelloMessage, type NodeConfiguration, type Upward } from '@dewpost/core/wire';
+import {
+  askSchema,
+  doSchema,
+  helloSchema,
+  setSchema,
+  topicOf,
+  type AskMessage,
+  type DoneMessage,
+  type HelloMessage,
+  type NodeConfiguration,
+  type Upward,
+} from '@dewpost/core/wire';
 import mqtt, { type MqttClient } from 'mqtt';
+import * as z from 'zod';
+import { backOffSeconds, SETUP_OPEN_SECONDS, setupNetworkOf, type LampState } from '@dewpost/core/joining';
 import type { Battery } from './battery';
+import { afterJoinMishap, joinMishap } from './join-mishaps';
 import type { Networks } from './network';
 import type { Room } from './room';
 import { signalValue } from './signals';
+import { LeafGateway } from './leaf-gateway';
+import { Updater, type Flash } from './updater';
 import type { SignalData } from './world';
 
 /** What can be made to go wrong with a node. */
@@ -16,7 +33,7 @@ export interface NodeMishaps {
   wild: boolean;
 }
 
-export type BootLog = (tag: string, text: string, code?: string) => void;
+export type BootLog = (tag: string, text: string, code?: string, heard?: { name: string; dbm: number }[]) => void;
 
 interface OutputRun {
   guards: OutputGuards;
@@ -27,9 +44,14 @@ interface OutputRun {
   answers: Map<string, DoneMessage>;
 }
 
+const leafWordSchema = z.object({ r: z.array(z.object({ n: z.string(), v: z.number() })), h: helloSchema.optional() });
+
 type Record_ = { n: string; t: number; v: number };
 
 const STEP_MS = 200;
+const SLOT_BYTES = 1_310_720;
+const POWER_BACK_MS = 1500;
+const MAINS_VOLTS = 5.05;
 const BUFFERED_RECORDS = 2000;
 
 /**
@@ -41,22 +63,44 @@ export class SimulatedNode {
   private client: MqttClient | null = null;
   private timers: NodeJS.Timeout[] = [];
   private readonly outputs = new Map<string, OutputRun>();
+  private measuring: NodeJS.Timeout | null = null;
+  readonly updater: Updater;
+  /** An image is being written: outputs stay fail-safe. */
+  private updating = false;
   private buffer: Record_[] = [];
   private sending = false;
   private frozen: { celsius: number; percent: number } | null = null;
   private reportSeconds: number;
   private stopped = false;
   private joined: string | null = null;
+  /** Level at which it hears its network, dBm. */
+  private level = -60;
+  /** What its lamp shows. */
+  lamp: LampState = 'searching';
+  private mishap: PortMishap;
+  private joinBegan = 0;
+  private rounds = 0;
+  private setupUntil: number | null = null;
+  private readonly newest = new Map<string, number>();
+  /** Its other side, where it is a gateway. */
+  readonly leafSide: LeafGateway | null;
+  private vanish: () => void = () => undefined;
   private unwatch: () => void = () => undefined;
 
   constructor(
     readonly configuration: NodeConfiguration,
     private readonly parts: {
       hardwareId: string;
-      firmware: string;
-      firmwareSha256?: string;
+      /** Profile of its board, and its two slots. */
+      board: string;
+      flash: Flash;
+      trialMs: number;
+      airMishap: () => AirMishap;
+      /** What its store holds has changed. */
+      keep(): void;
       room: Room;
-      battery: Battery;
+      /** `null`: on the mains. */
+      battery: Battery | null;
       networks: Networks;
       joinMs: number;
       noise: { celsius: number; percent: number };
@@ -64,13 +108,35 @@ export class SimulatedNode {
       signals?: Readonly<Record<string, SignalData>>;
       /** Level at which it hears its network, dBm, where it is not the network's own. */
       levelDbm?: number;
-      /** Refuses the next join whatever the passphrase is, as a router does whose passphrase was changed. */
-      refuseJoin?: boolean;
+      /** What goes wrong when it joins, set at the port it was written at. */
+      mishap?: PortMishap;
+      /** How fast its waiting goes against real time. */
+      patience: number;
       bootLog?: BootLog;
     },
   ) {
     this.reportSeconds = configuration.reportSeconds;
+    this.mishap = parts.mishap ?? 'none';
+    this.leafSide = configuration.accessPoint ? new LeafGateway((leaf, body) => this.passOn(leaf, body)) : null;
     for (const output of configuration.outputs) this.outputs.set(output.point, newRun(output));
+    this.updater = new Updater(parts.flash, {
+      board: parts.board,
+      slotBytes: SLOT_BYTES,
+      trialMs: parts.trialMs,
+      hasOutputs: configuration.outputs.length > 0,
+      trustedKeys: () => configuration.trustedKeys,
+      key: () => this.configuration.key,
+      brokerHost: configuration.broker.host,
+      mishap: parts.airMishap,
+      report: (update) => {
+        if (update.state === 'refused' || update.state === 'kept') this.updating = false;
+        this.publish('have', { revision: this.configuration.revision, update });
+      },
+      makeSafe: () => this.makeSafe(),
+      restart: (why) => this.restart(why, 300),
+      losePower: () => this.restart('power-up', POWER_BACK_MS),
+      keep: () => parts.keep(),
+    });
   }
 
   get node(): string {
@@ -86,20 +152,89 @@ export class SimulatedNode {
   }
 
   /** Powers up: joins its network, connects, says hello, and begins to measure at once. */
-  start(): void {
+  start(resetReason = 'power-up'): void {
     this.stopped = false;
+    this.updating = false;
+    this.updater.boot();
     this.unwatch = this.parts.networks.onChange((name) => {
       if (this.configuration.networks.some((network) => network.name === name)) this.networkChanged(name);
     });
     this.timers.push(setInterval(() => this.runOutputs(), STEP_MS));
     // Not all at the same instant, as after a power cut.
     this.timers.push(setTimeout(() => this.measureEvery(), Math.random() * Math.min(500, this.reportSeconds * 200)));
-    this.join('power-up', 1);
+    // An image that never gets a word out does not even join.
+    this.openAccessPoint();
+    this.joinBegan = performance.now();
+    if (!this.updater.mute) this.join(resetReason, 1);
+  }
+
+  private openAccessPoint(): void {
+    const { accessPoint } = this.configuration;
+    if (!accessPoint || !this.leafSide) return;
+    this.vanish = this.parts.networks.appear({ name: accessPoint.name, passphrase: accessPoint.passphrase, rssiDbm: -63 });
+    this.leafSide
+      .listen(accessPoint.port)
+      .catch((error: unknown) => this.publish('log', { level: 'fault', text: `cannot hear its leaves: ${String(error)}` }));
+  }
+
+  /** A word of a leaf, on the leaf's own topics with this node's session. What cannot go out now is kept until it can. */
+  private passOn(leaf: string, body: string): void {
+    let said: unknown;
+    try {
+      said = JSON.parse(body);
+    } catch {
+      return this.publish('log', { level: 'warning', text: `a word of ${leaf} was not JSON` });
+    }
+    const word = leafWordSchema.safeParse(said);
+    if (!word.success) return;
+    const t = Date.now() / 1000;
+    const out: [Upward, unknown][] = [];
+    if (word.data.h) out.push(['hello', word.data.h]);
+    if (word.data.r.length > 0) out.push(['up', word.data.r.map((record) => ({ ...record, t }))]);
+    this.forLeaves.push(...out.map(([channel, message]) => ({ topic: topicOf(leaf, channel), text: JSON.stringify(message) })));
+    void this.flushLeaves();
+  }
+  private forLeaves: { topic: string; text: string }[] = [];
+  private async flushLeaves(): Promise<void> {
+    while (this.forLeaves[0] && this.client?.connected) {
+      const [first] = this.forLeaves;
+      const sent = await this.client.publishAsync(first.topic, first.text, { qos: 1 }).then(
+        () => true,
+        () => false,
+      );
+      if (!sent) return;
+      this.forLeaves = this.forLeaves.filter((one) => one !== first);
+    }
+  }
+
+  /** Starts anew after a while without power; what it has not sent yet is in its store. */
+  private restart(why: string, afterMs: number): void {
+    const unsent = this.buffer;
+    this.stop();
+    this.buffer = unsent;
+    this.timers.push(setTimeout(() => this.start(why), afterMs));
+  }
+
+  private makeSafe(): void {
+    this.updating = true;
+    for (const [point, run] of this.outputs) {
+      const wasOn = run.state.output.on;
+      run.state = stepLeasedOutput(run.guards, run.state, { kind: 'fail-safe', at: performance.now() });
+      if (!wasOn) continue;
+      this.moved(point, run);
+      this.tell(point, run.lastCommand, 'ended', 'updating');
+    }
+    this.publish('log', { level: 'info', text: 'outputs fail-safe, second radio off: an image is being written' });
   }
 
   /** Pulls its supply: everything stops, outputs fall off, the broker finds out by itself. */
   stop(): void {
     this.stopped = true;
+    this.updater.halt();
+    this.joined = null;
+    if (this.measuring) clearInterval(this.measuring);
+    this.leafSide?.close();
+    this.vanish();
     this.unwatch();
     for (const timer of this.timers) clearTimeout(timer);
     this.timers = [];
@@ -126,30 +261,111 @@ export class SimulatedNode {
     const network = networks[(attempt - 1) % networks.length];
     if (!network) return;
     const log = this.parts.bootLog;
-    log?.('scan', `${this.parts.networks.names().length} networks heard`);
+    const heard = this.parts.networks.heard();
+    log?.('scan', `${heard.length} networks heard`, undefined, heard);
     log?.('join', `${network.name}, attempt ${attempt}`);
     this.timers.push(
       setTimeout(() => {
         // Two tries may be under way when a network comes back: the first that succeeds is the link.
-        if (this.joined !== null) return;
-        const result = this.parts.refuseJoin
-          ? ({ ok: false, code: 'wrong-passphrase', text: `${network.name} refused the passphrase` } as const)
-          : this.parts.networks.join(network.name, network.passphrase);
+        if (this.joined !== null || this.stopped) return;
+        const result = joinMishap(this.mishap, network.name, heard) ?? this.parts.networks.join(network.name, network.passphrase);
         if (!result.ok) {
-          log?.('join', result.text, result.code);
-          // An always-on node goes on trying; at the bench the last refusal of the round already tells.
-          if (!log || attempt < networks.length) this.timers.push(setTimeout(() => this.join(resetReason, attempt + 1), log ? 0 : 3000));
+          log?.('join', result.text, result.code, result.heard);
+          const roundOver = attempt % networks.length === 0;
+          if (roundOver && performance.now() - this.joinBegan > this.patienceMs()) return this.giveUp(resetReason);
+          this.timers.push(setTimeout(() => this.join(resetReason, attempt + 1), roundOver ? this.scaled(3) : 0));
           return;
         }
         this.joined = network.name;
+        this.setupUntil = null;
+        this.rounds = 0;
         log?.('join', `joined ${network.name}, ${result.rssiDbm} dBm`, 'joined');
+        const after = afterJoinMishap(this.mishap);
+        if (after) {
+          log?.('broker', after.text, after.code);
+          return;
+        }
         this.connect(resetReason, this.parts.levelDbm ?? result.rssiDbm);
       }, this.parts.joinMs),
     );
   }
 
-  private connect(resetReason: string, rssiDbm: number): void {
-    const { broker, key, node } = this.configuration;
+  private scaled(seconds: number): number {
+    return seconds * 1000 * this.parts.patience;
+  }
+  private patienceMs(): number {
+    return this.scaled(this.configuration.join.seconds);
+  }
+
+  /** No network would have it: one on the mains opens its set-up network and goes on trying, one on a battery sleeps ever longer. */
+  private giveUp(resetReason: string): void {
+    const log = this.parts.bootLog;
+    if (this.configuration.join.then === 'set-up') {
+      if (this.setupUntil === null) {
+        this.setupUntil = Date.now() + this.scaled(SETUP_OPEN_SECONDS);
+        this.lamp = 'set-up';
+        log?.('setup', `set-up network ${setupNetworkOf(this.node)} open, ${SETUP_OPEN_SECONDS / 60} min`, 'setup-open');
+        this.timers.push(setTimeout(() => (this.setupUntil = null), this.scaled(SETUP_OPEN_SECONDS)));
+      }
+      this.timers.push(setTimeout(() => this.join(resetReason, 1), this.scaled(15)));
+      return;
+    }
+    const seconds = backOffSeconds(++this.rounds);
+    log?.('join', `gives up for now, sleeps ${seconds} s`, 'backing-off');
+    this.timers.push(
+      setTimeout(() => {
+        this.joinBegan = performance.now();
+        this.join(resetReason, 1);
+      }, this.scaled(seconds)),
+    );
+  }
+
+  /** Of its own page: where it is, until when its set-up is open, what it hears. */
+  get joinedNetwork(): string | null {
+    return this.joined;
+  }
+  get setupOpen(): number | null {
+    return this.setupUntil;
+  }
+  scan(): { name: string; dbm: number }[] {
+    return this.parts.networks.heard();
+  }
+  /** Saved on its set-up page: tried first from now on. */
+  setNetwork(name: string, passphrase: string): void {
+    const others = this.configuration.networks.filter((network) => network.name !== name).slice(0, 4);
+    this.configuration.networks = [{ name, passphrase }, ...others];
+    this.mishap = 'none';
+    this.parts.keep();
+    this.joinBegan = performance.now();
+    this.join('set up', 1);
+  }
+  readings(): { point: string; value: number; unit: string }[] {
+    return this.configuration.points.flatMap(({ name, unit }) => {
+      const value = this.newest.get(name);
+      return value === undefined || this.outputs.has(name) ? [] : [{ point: name, value, unit }];
+    });
+  }
+  outputStates(): { point: string; on: boolean }[] {
+    return [...this.outputs.keys()].map((point) => ({ point, on: this.outputOn(point) }));
+  }
+  /** Switched at its own page: obeys every guard, with a lease like any command. Gives what holds it, `null`: done. */
+  switchHere(point: string, on: boolean): string | null {
+    const run = this.outputs.get(point);
+    if (!run) return 'there is no such output';
+    if (on && this.updating) return 'updating';
+    const wasOn = run.state.output.on;
+    const at = performance.now();
+    run.state = stepLeasedOutput(run.guards, run.state, on ? { kind: 'command', at, on, leaseMs: 60_000 } : { kind: 'off-by-hand', at });
+    if (run.state.output.on !== wasOn) this.moved(point, run);
+    this.tell(point, null, run.state.output.on === on ? 'done' : 'held', run.state.output.reason);
+    return run.state.output.on === on ? null : run.state.output.reason;
+  }
+
+  private connect(resetReason: string, rssiDbm: number, greetedBefore = false): void {
+    this.level = rssiDbm;
+    this.lamp = 'joined';
+    const { broker, node } = this.configuration;
+    const { key } = this.configuration;
     const log = this.parts.bootLog;
     const client = mqtt.connect({
       host: broker.host,
@@ -165,20 +381,26 @@ export class SimulatedNode {
       will: { topic: topicOf(node, 'gone'), payload: Buffer.from('{}'), qos: 0, retain: false },
     });
     this.client = client;
-    let greeted = false;
+    let greeted = greetedBefore;
     client.on('connect', () => {
       log?.('broker', `connected to ${broker.host}:${broker.port}`);
       client.subscribe([topicOf(node, 'set'), topicOf(node, 'do'), topicOf(node, 'refused')], { qos: 1 });
       // Hello is said once a start; a link that comes back is not a start.
       if (!greeted) {
         greeted = true;
-        this.publish('hello', this.hello(resetReason, rssiDbm));
+        client.publish(topicOf(node, 'hello'), JSON.stringify(this.hello(resetReason, rssiDbm)), { qos: 1 }, (error) => {
+          if (error) return;
+          this.updater.reportedIn();
+          const fell = this.updater.fellBack();
+          if (fell) this.publish('have', { revision: this.configuration.revision, update: fell });
+        });
         for (const point of this.outputs.keys()) this.tell(point, null, 'ended', 'power-up');
       } else {
         for (const [point, run] of this.outputs)
           this.tell(point, run.lastCommand, run.state.output.on ? 'done' : 'ended', run.state.output.reason);
       }
       void this.flush();
+      void this.flushLeaves();
     });
     client.on('message', (topic, payload) => this.receive(topic, payload.toString('utf8')));
     client.on('error', (error) => {
@@ -193,13 +415,13 @@ export class SimulatedNode {
 
   private hello(resetReason: string, rssiDbm: number): HelloMessage {
     return {
-      firmware: this.parts.firmware,
-      firmwareSha256: this.parts.firmwareSha256,
+      firmware: this.updater.running.firmware,
+      firmwareSha256: this.updater.running.sha256,
       hardwareId: this.parts.hardwareId,
       resetReason,
       rssiDbm,
       address: '127.0.0.1',
-      batteryVolts: Math.round(this.parts.battery.volts() * 100) / 100,
+      ...(this.parts.battery && { batteryVolts: round(this.parts.battery.volts()) }),
       points: this.configuration.points.map((point) => point.name),
     };
   }
@@ -225,7 +447,7 @@ export class SimulatedNode {
   private measureEvery(): void {
     const measure = (): void => {
       const now = Date.now();
-      this.parts.battery.draw(this.reportSeconds, 1);
+      this.parts.battery?.draw(this.reportSeconds, 1);
       const air = { celsius: this.parts.room.celsius(now), percent: this.parts.room.percent(now) };
       if (this.mishaps.stuck) this.frozen ??= { celsius: round(air.celsius), percent: round(air.percent) };
       const noisy = this.frozen ?? {
@@ -241,17 +463,19 @@ export class SimulatedNode {
         const again = /^temperature-(\d)$/.exec(name);
         const value = again
           ? round(noisy.celsius + 0.4 * Number(again[1]))
-          : signalValue(this.parts.signals ?? {}, this.node, name, now, Math.random);
+          : (this.byHand.get(name) ?? signalValue(this.parts.signals ?? {}, this.node, name, now, Math.random));
         if (value !== null) values[name] = value;
       }
       for (const point of this.outputs.keys()) values[point] = Number(this.outputOn(point));
       this.keep(now, values);
     };
     measure();
-    this.timers.push(setInterval(measure, this.reportSeconds * 1000));
+    if (this.measuring) clearInterval(this.measuring);
+    this.measuring = setInterval(measure, this.reportSeconds * 1000);
   }
 
   private keep(now: number, values: Record<string, number>): void {
+    for (const [name, value] of Object.entries(values)) this.newest.set(name, value);
     const units = new Map(this.configuration.points.map((point) => [point.name, point.unit]));
     const records = Object.entries(values).flatMap(([n, v]) => {
       const unit = units.get(n);
@@ -311,10 +535,30 @@ export class SimulatedNode {
       const run = this.outputs.get(output.point);
       if (run) run.guards = guardsOf(output.guards);
     }
-    this.publish('have', { revision: parsed.data.revision });
+    const { revision, reportSeconds, image, key } = parsed.data;
+    this.leafSide?.setLeaves(parsed.data.leaves ?? []);
+    const slower = reportSeconds !== this.reportSeconds;
+    this.reportSeconds = reportSeconds;
+    Object.assign(this.configuration, { revision, reportSeconds, outputs: parsed.data.outputs });
+    this.parts.keep();
+    if (slower) this.measureEvery();
+    this.publish('have', { revision });
+    if (key !== undefined && key !== this.configuration.key) {
+      // Kept before it is used: the old one works until the new one has been.
+      this.configuration.key = key;
+      this.parts.keep();
+      this.drop();
+      this.connect('key rotated', this.level, true);
+      return;
+    }
+    // An offer that was taken back lets the outputs go again.
+    if (image === null || image.manifest.sha256 === this.updater.running.sha256) this.updating = false;
+    void this.updater.told(image);
   }
 
   private command(body: unknown): void {
+    const asked = askSchema.safeParse(body);
+    if (asked.success) return this.asked(asked.data);
     const parsed = doSchema.safeParse(body);
     const run = parsed.success ? this.outputs.get(parsed.data.point) : undefined;
     if (!parsed.success || !run) return;
@@ -326,6 +570,10 @@ export class SimulatedNode {
     }
     if (Date.now() > command.notAfter) {
       this.answer(command.point, command.id, 'refused', 'expired');
+      return;
+    }
+    if (command.value && this.updating) {
+      this.answer(command.point, command.id, 'refused', 'updating');
       return;
     }
     const at = performance.now();
@@ -341,6 +589,32 @@ export class SimulatedNode {
     run.state = stepLeasedOutput(run.guards, run.state, event);
     if (run.state.output.on !== wasOn) this.moved(command.point, run);
     this.answer(command.point, command.id, run.state.output.on === command.value ? 'done' : 'held', run.state.output.reason);
+  }
+
+  /** A contact of its is moved by hand, at the stand-ins' panel. */
+  act(point: string, value: number): boolean {
+    if (!this.configuration.points.some((one) => one.name === point)) return false;
+    this.byHand.set(point, value);
+    this.keep(Date.now(), { [point]: value });
+    return true;
+  }
+  private readonly byHand = new Map<string, number>();
+
+  /** Somebody stands by the node: it blinks, or tells its level and supply once a second. */
+  private asked({ ask, seconds }: AskMessage): void {
+    if (ask === 'blink') {
+      this.lamp = 'found';
+      this.timers.push(setTimeout(() => (this.lamp = 'joined'), seconds * 1000));
+      return;
+    }
+    const until = Date.now() + seconds * 1000;
+    const tell = (): void => {
+      const rssiDbm = Math.round(this.level + noise(6));
+      // A supply sags a little while the radio sends.
+      this.publish('fit', { rssiDbm, supplyVolts: round((this.parts.battery?.volts() ?? MAINS_VOLTS) - 0.12) });
+      if (Date.now() < until) this.timers.push(setTimeout(tell, 1000));
+    };
+    tell();
   }
 
   /** Time passes for the outputs: leases and maximum runs end, held commands are granted. */

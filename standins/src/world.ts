@@ -32,10 +32,16 @@ export const worldSchema = z.object({
   signals: z.record(z.string(), signalSchema).default({}),
   /** Levels at which nodes hear their network where it is not the network's own, dBm. */
   levels: z.record(z.string(), z.number()).default({}),
+  /** Battery packs by build sheet, volts full and empty; nodes of other sheets hang on the mains. */
+  batteries: z.record(z.string(), z.object({ full: z.number(), empty: z.number() })).default({}),
   ports: z.number().int().min(1).max(8),
   /** Speed of the serial line to stand-in boards. */
   bytesPerSecond: z.number().positive(),
   joinMs: z.number().nonnegative(),
+  /** How fast nodes' waiting goes (joining, set-up, backing off) against real time. */
+  patience: z.number().positive().default(1),
+  /** How long a new image has to report in, from each start. */
+  trialMs: z.number().positive().default(20_000),
   noise: z.object({ celsius: z.number().nonnegative(), percent: z.number().nonnegative() }),
 });
 export type World = z.infer<typeof worldSchema>;

@@ -26,7 +26,8 @@ export function cString(text: string): string {
 
 /** A configuration as a C header, `node_config.h`: for firmware that is built with it. It holds secrets in clear. */
 export function configurationHeader(configuration: NodeConfiguration): string {
-  const { node, key, revision, broker, networks, address, reportSeconds, points, outputs } = configuration;
+  const { node, key, revision, broker, networks, address, reportSeconds, points, outputs, trustedKeys, join, setupPassword } =
+    configuration;
   const define = (name: string, value: string | number): string => `#define ${name} ${typeof value === 'number' ? value : cString(value)}`;
   return [
     '/* Made for one node; holds its key and the passphrases: keep it out of version control. */',
@@ -58,6 +59,11 @@ export function configurationHeader(configuration: NodeConfiguration): string {
       define(`NODE_OUTPUT_${i}_MAX_RUN_SECONDS`, output.guards.maxRunSeconds ?? 0),
       define(`NODE_OUTPUT_${i}_REST_SECONDS`, output.guards.restSeconds),
     ]),
+    define('NODE_JOIN_SECONDS', join.seconds),
+    define('NODE_JOIN_THEN', join.then),
+    ...(setupPassword === null ? [] : [define('NODE_SETUP_PASSWORD', setupPassword)]),
+    define('NODE_TRUSTED_KEY_COUNT', trustedKeys.length),
+    ...trustedKeys.map((trusted, i) => define(`NODE_TRUSTED_KEY_${i}`, trusted)),
     '#endif',
     '',
   ].join('\n');
@@ -70,7 +76,7 @@ export interface ConfigurationDifference {
   readonly after: string | null;
 }
 
-const SECRET = /(^key$|passphrase$)/;
+const SECRET = /(^key$|passphrase$|^setupPassword$)/;
 
 /** Where a configuration differs from another; secrets are said to differ, never shown. */
 export function configurationDifferences(before: NodeConfiguration | null, after: NodeConfiguration): ConfigurationDifference[] {

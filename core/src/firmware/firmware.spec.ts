@@ -1,3 +1,5 @@
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import { nodeConfigurationSchema, type NodeConfiguration } from '../wire';
@@ -99,6 +101,10 @@ describe('a configuration handed out', () => {
         readBack: 'contact',
       },
     ],
+  });
+  // Source: FIPS 180-4 and RFC 6234 §8.5, test 1.
+  it('SHA-256 of the published test case', () => {
+    expect(bytesToHex(sha256(utf8ToBytes('abc')))).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad');
   });
   it('has the digest of its canonical form (SHA-256 by Node.js)', () => {
     expect(configurationDigest(configuration)).toBe(createHash('sha256').update(canonicalJson(configuration)).digest('hex'));

@@ -49,7 +49,13 @@ export function preflight(given: Preflight): PreflightCheck[] {
 
   if (!nodeIdSchema.safeParse(given.node).success)
     say('fail', 'Name', `${given.node} cannot be a client id and a topic: small letters, digits and hyphens, 32 at most.`);
-  if (!image) say('fail', 'Image', given.imageProblem ?? 'There is no image for its board.');
+  if (board?.firstWrite === 'written elsewhere')
+    say(
+      'pass',
+      'Image',
+      'This board is written elsewhere: export its configuration, write it with its own tools, and it comes to the bench at Join.',
+    );
+  else if (!image) say('fail', 'Image', given.imageProblem ?? 'There is no image for its board.');
   else {
     if (board && image.board !== board.id)
       say('fail', 'Image', `${image.name} ${image.version} is made for ${image.board}, the sheet has a ${board.id}.`);

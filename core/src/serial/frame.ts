@@ -2,7 +2,7 @@ import { crc32 } from './crc32';
 import { slipEncode } from './slip';
 
 /** Kinds of frame; an answer carries its request's kind with the high bit set. */
-export const FRAME = { identify: 1, begin: 2, chunk: 3, finish: 4, configure: 5, restart: 6, log: 0x70 } as const;
+export const FRAME = { identify: 1, begin: 2, chunk: 3, finish: 4, configure: 5, restart: 6, blink: 7, log: 0x70 } as const;
 export type RequestKind = Exclude<keyof typeof FRAME, 'log'>;
 export const ANSWER = 0x80;
 
@@ -15,6 +15,8 @@ export const STATUS = {
   digestMismatch: 4,
   tooLarge: 5,
   badConfiguration: 6,
+  storeFull: 7,
+  windowClosed: 8,
 } as const;
 export type StatusName = keyof typeof STATUS;
 

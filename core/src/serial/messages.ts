@@ -6,6 +6,14 @@ export const identitySchema = z.object({
   board: z.string().max(64),
   loader: z.string().max(32),
   slotBytes: z.number().int().positive(),
+  /** Seconds for which it still takes settings; `null`: for ever. A gateway takes them only in its first minutes. */
+  windowSeconds: z.number().nullable().default(null),
+  /** SHA-256 of the proved image that its slot holds; a run that stopped later need not write it again. */
+  holds: z
+    .string()
+    .regex(/^[0-9a-f]{64}$/)
+    .nullable()
+    .default(null),
 });
 export type Identity = z.infer<typeof identitySchema>;
 
@@ -15,6 +23,11 @@ export const serialLogSchema = z.object({
   tag: z.string().max(16),
   text: z.string().max(300),
   code: z.string().max(40).optional(),
+  /** Networks heard, with a scan. */
+  heard: z
+    .array(z.object({ name: z.string().max(32), dbm: z.number() }))
+    .max(40)
+    .optional(),
 });
 export type SerialLog = z.infer<typeof serialLogSchema>;
 
@@ -28,6 +41,17 @@ export function encodeBegin(size: number, sha256: Uint8Array, version: string): 
   payload.set(name, 36);
   return payload;
 }
+
+/** Answer to `begin`: bytes of this very image that the slot holds already, from the start. */
+export function encodeHeld(bytes: number): Uint8Array {
+  const payload = new Uint8Array(4);
+  new DataView(payload.buffer).setUint32(0, bytes, true);
+  return payload;
+}
+
+/** Bytes held, from the answer to `begin`; a loader that says nothing holds none. */
+export const decodeHeld = (payload: Uint8Array): number =>
+  payload.length < 4 ? 0 : new DataView(payload.buffer, payload.byteOffset).getUint32(0, true);
 
 /** Reads a `begin` payload; `null` when it is too short. */
 export function decodeBegin(payload: Uint8Array): { size: number; sha256: Uint8Array; version: string } | null {

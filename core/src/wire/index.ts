@@ -3,3 +3,4 @@ export * from './messages';
 export * from './node-id';
 export * from './senml';
 export * from './topics';
+export * from './update';

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { nodeIdSchema, pointNameSchema } from './node-id';
+import { offerSchema, updateReportSchema } from './update';
 
 /** Why a command was sent; `hand` off and `sensor-lost` off override the minimum time on. */
 export const commandReasonSchema = z.enum(['hand', 'threshold', 'sensor-lost', 'stand-down']);
@@ -16,6 +17,18 @@ export const doSchema = z.object({
   reason: commandReasonSchema,
 });
 export type DoMessage = z.infer<typeof doSchema>;
+
+/** `do` as well: blink the lamp, or tell level and supply once a second (on `fit`) for so long. Never retained or queued. */
+export const askSchema = z.object({
+  id: z.string().min(8).max(64),
+  ask: z.enum(['blink', 'fit']),
+  seconds: z.number().positive().max(300),
+});
+export type AskMessage = z.infer<typeof askSchema>;
+
+/** `fit`: what a node hears and has while it is being fitted: the level of its link, and its supply's lowest while it sends. */
+export const fitSchema = z.object({ rssiDbm: z.number().min(-130).max(20), supplyVolts: z.number().min(0).max(60).optional() });
+export type FitMessage = z.infer<typeof fitSchema>;
 
 export const readBackSchema = z.enum(['none', 'pin', 'contact', 'load']);
 export type ReadBack = z.infer<typeof readBackSchema>;
@@ -61,8 +74,8 @@ export type HelloMessage = z.infer<typeof helloSchema>;
 export const logSchema = z.object({ level: z.enum(['info', 'warning', 'fault']), text: z.string().min(1).max(500) });
 export type LogMessage = z.infer<typeof logSchema>;
 
-/** `have`: the configuration revision the node now runs. */
-export const haveSchema = z.object({ revision: z.number().int().nonnegative() });
+/** `have`: the configuration revision the node now runs, and how far it is with an image it was offered. */
+export const haveSchema = z.object({ revision: z.number().int().nonnegative(), update: updateReportSchema.optional() });
 export type HaveMessage = z.infer<typeof haveSchema>;
 
 /** `gone`: the last will, or a farewell. */
@@ -101,11 +114,44 @@ export const nodeConfigurationSchema = z.object({
       z.object({ point: pointNameSchema, guards: guardsSchema, leaseSeconds: z.number().positive().max(3600), readBack: readBackSchema }),
     )
     .max(32),
+  /** A gateway's own network for its leaves, and the port it hears them on. */
+  accessPoint: z
+    .object({ name: z.string().min(1).max(32), passphrase: z.string().min(8).max(63), port: z.number().int().min(1).max(65_535) })
+    .nullable()
+    .default(null),
+  /** A leaf speaks by datagrams to its gateway, and to nobody else. */
+  via: z
+    .object({
+      host: z.string().max(255),
+      port: z.number().int().min(1).max(65_535),
+      burst: z.object({ count: z.number().int().min(1).max(20), spacingMs: z.number().min(1).max(1000) }),
+    })
+    .nullable()
+    .default(null),
+  /** How long it tries its networks, and what it does then. */
+  join: z
+    .object({ seconds: z.number().positive().max(600), then: z.enum(['set-up', 'back off']) })
+    .default({ seconds: 120, then: 'set-up' }),
+  /** Of its own set-up network; on its label. */
+  setupPassword: z.string().min(8).max(63).nullable().default(null),
+  /** Ed25519 keys, Base64, whose signatures on images the node trusts. */
+  trustedKeys: z.array(z.base64().length(44)).max(8).default([]),
 });
 export type NodeConfiguration = z.infer<typeof nodeConfigurationSchema>;
 
-/** `set`: the part of a configuration that a running node takes over the air; retained by the broker. */
-export const setSchema = nodeConfigurationSchema.pick({ revision: true, reportSeconds: true, outputs: true });
+/**
+ * `set`: the part of a configuration that a running node takes over the air, the image it is to run (`null`: the one it runs), and
+ * a new key in the place of its own; retained by the broker.
+ */
+export const setSchema = nodeConfigurationSchema.pick({ revision: true, reportSeconds: true, outputs: true }).extend({
+  image: offerSchema.nullable().default(null),
+  key: z.string().min(16).max(128).optional(),
+  /** Leaves that a gateway hears, with their keys. */
+  leaves: z
+    .array(z.object({ node: nodeIdSchema, key: z.string().min(16).max(128) }))
+    .max(64)
+    .optional(),
+});
 export type SetMessage = z.infer<typeof setSchema>;
 
 /** `refused`: records the server did not store, and why; `serverTime` (ms) comes with a clock that is off. */

@@ -1,7 +1,7 @@
 import { nodeIdSchema } from './node-id';
 
 /** What a node may publish. */
-export const UPWARD = ['up', 'hello', 'log', 'have', 'done', 'gone'] as const;
+export const UPWARD = ['up', 'hello', 'log', 'have', 'done', 'fit', 'gone'] as const;
 /** What a node may subscribe to. */
 export const DOWNWARD = ['set', 'do', 'refused'] as const;
 
@@ -23,6 +23,9 @@ export function parseUpwardTopic(topic: string): { node: string; channel: Upward
 export function mayPublish(node: string, topic: string): boolean {
   return parseUpwardTopic(topic)?.node === node;
 }
+
+/** What a gateway may publish for a leaf that is listed under it. */
+export const FOR_LEAVES: readonly Upward[] = ['up', 'hello', 'log'];
 
 /** May this node subscribe to this filter? Exactly its own downward channels; no wildcards, nothing of the broker's own. */
 export function maySubscribe(node: string, filter: string): boolean {

@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHash, createHmac, randomBytes } from 'node:crypto';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
@@ -7,7 +7,12 @@ export interface Vault {
   seal(plain: string): string;
   /** Throws when the sealed text was made with another key or altered. */
   open(sealed: string): string;
+  /** A password that always follows from this label, ten letters and digits that are not mistaken for each other. */
+  password(label: string): string;
 }
+
+/** 32 of them, so that a byte picks each alike. */
+const CLEAR_LETTERS = 'abcdefghijkmnpqrstuvwxyz23456789';
 
 /** A vault on a 32-byte key in hexadecimal. Sealed form: base64 of 12 bytes nonce, 16 bytes tag, text. */
 export function makeVault(keyHex: string): Vault {
@@ -24,6 +29,10 @@ export function makeVault(keyHex: string): Vault {
       const decipher = createDecipheriv('aes-256-gcm', key, bytes.subarray(0, 12));
       decipher.setAuthTag(bytes.subarray(12, 28));
       return Buffer.concat([decipher.update(bytes.subarray(28)), decipher.final()]).toString('utf8');
+    },
+    password(label) {
+      const digest = createHmac('sha256', key).update(`password of ${label}`).digest();
+      return [...digest.subarray(0, 10)].map((byte) => CLEAR_LETTERS[byte % CLEAR_LETTERS.length]).join('');
     },
   };
 }

@@ -1,4 +1,13 @@
-import { clientIdBelongsTo, mayPublish, maySubscribe, parseUpwardTopic, topicOf, type Downward, type Upward } from '@dewpost/core/wire';
+import {
+  clientIdBelongsTo,
+  FOR_LEAVES,
+  mayPublish,
+  maySubscribe,
+  parseUpwardTopic,
+  topicOf,
+  type Downward,
+  type Upward,
+} from '@dewpost/core/wire';
 import { Aedes, type Client } from 'aedes';
 import { createServer, type AddressInfo, type Server, type Socket } from 'node:net';
 import type { Logger } from 'pino';
@@ -11,6 +20,8 @@ export interface BrokerHooks {
   authenticate(name: string, key: string): Promise<NodeEntry | string>;
   /** A message on one of a node's own channels; resolves when it is decided. Rejects: the connection is closed unacknowledged. */
   received(node: NodeEntry, channel: Upward, payload: Buffer): Promise<void>;
+  /** A leaf that is listed under this gateway; `null`: it is not. */
+  leafOf(gateway: NodeEntry, name: string): NodeEntry | null;
   connected(node: NodeEntry): void;
   /** The link is lost or was closed; not called for a session that a newer one took over, nor when we closed it ourselves. */
   gone(node: NodeEntry): void;
@@ -104,12 +115,13 @@ export async function startBroker(
     try {
       if (!client || !node) return refuse('not signed in');
       const place = parseUpwardTopic(packet.topic);
-      if (!place || !mayPublish(node.name, packet.topic))
+      const leaf = place && place.node !== node.name && FOR_LEAVES.includes(place.channel) ? hooks.leafOf(node, place.node) : null;
+      if (!place || (!leaf && !mayPublish(node.name, packet.topic)))
         return refuse(`may not publish to ${packet.topic.slice(0, 80)}: only to its own up, hello, log, have, done, gone`);
       if (packet.retain) return refuse(`retained messages are not taken (${place.channel}): send it without the retain flag`);
       if (place.channel === 'gone') return done(null);
       hooks
-        .received(node, place.channel, typeof packet.payload === 'string' ? Buffer.from(packet.payload) : packet.payload)
+        .received(leaf ?? node, place.channel, typeof packet.payload === 'string' ? Buffer.from(packet.payload) : packet.payload)
         .then(() => done(null))
         .catch((error: unknown) => {
           log.warn({ err: error, node: node.name }, 'connection closed without acknowledging');

@@ -317,4 +317,78 @@ create table provision_batch_node (
 );
 `,
   },
+  {
+    name: '006-over-the-air',
+    sql: `
+-- When a node confirmed the revision it holds; the image it is told to run; a new key that it is told over the air.
+alter table node
+  add column have_at timestamptz,
+  add column offered_firmware text,
+  add column key_rotates boolean not null default false;
+
+-- How a run went to its node: over serial, by another tool chain, or over the air.
+alter table provision_run add column way text not null default 'serial' check (way in ('serial', 'elsewhere', 'air'));
+
+create table rollout (
+  id serial primary key,
+  firmware_id text not null,
+  by_whom text not null,
+  made_at timestamptz not null default now(),
+  rule jsonb not null,
+  state text not null,
+  why text not null default '',
+  ended_at timestamptz
+);
+create table rollout_node (
+  rollout_id int not null references rollout on delete cascade,
+  node_id int not null references node on delete cascade,
+  place int not null,
+  step int not null,
+  state text not null,
+  since timestamptz not null default now(),
+  why text not null default '',
+  -- The image it ran before, to go back to; null where the library does not have it.
+  before_firmware text,
+  run_id int references provision_run,
+  primary key (rollout_id, node_id)
+);
+`,
+  },
+  {
+    name: '007-fit',
+    sql: `
+-- When a node was proved in place; until then its thresholds and outputs stay unarmed. Nodes that ran before this was kept stay armed.
+alter table node add column fitted_at timestamptz, add column fitted_by text, add column written_at timestamptz;
+update node set fitted_at = now(), fitted_by = 'before fitting was kept' where state = 'proved';
+
+-- What was proved in place, every try of it. The newest of each need since the node was written counts.
+create table fit_check (
+  id bigserial primary key,
+  node_id int not null references node on delete cascade,
+  at timestamptz not null default now(),
+  by_whom text not null,
+  need text not null,
+  passed boolean not null,
+  detail text not null
+);
+create index fit_check_node on fit_check (node_id, id desc);
+
+create table node_photo (
+  id serial primary key,
+  node_id int not null references node on delete cascade,
+  at timestamptz not null default now(),
+  by_whom text not null,
+  note text not null,
+  type text not null check (type in ('image/jpeg', 'image/png')),
+  bytes bytea not null
+);
+`,
+  },
+  {
+    name: '008-leaves',
+    sql: `
+-- A leaf reaches the site through this node, by datagrams; its key stays sealed for life.
+alter table node add column gateway_id int references node, add column burst jsonb;
+`,
+  },
 ];

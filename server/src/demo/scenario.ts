@@ -3,6 +3,7 @@ import { clearLevelOf } from '@dewpost/core/alarm';
 import { sheetDraftSchema, type Catalogue } from '@dewpost/core/circuit';
 import { freeAddresses } from '@dewpost/core/network';
 import { sitePlanSchema, type SitePlan } from '@dewpost/core/site-plan';
+import { USUAL_BURST } from '@dewpost/core/leaf';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -15,6 +16,7 @@ import { climatePost } from '../plan/climate-post';
 import { saveSheet } from '../plan/sheets';
 import { savePlan } from '../plan/site-plan';
 import { currentSheets, ensureRoom, makeNodes } from '../site/make-nodes';
+import { accessPointOf, leafParts } from '../site/leaves';
 import { outputsOf } from '../site/nodes';
 import { writeYesterday, yesterdaySchema } from './history';
 
@@ -37,7 +39,14 @@ export const scenarioSchema = z.object({
   /** Build sheets beside the climate post, drawn as a maker draws them. */
   sheets: z.array(z.object({ name: z.string(), draft: sheetDraftSchema })).default([]),
   nodes: z.array(
-    z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post'), yesterday: yesterdaySchema.optional() }),
+    z.object({
+      id: z.string(),
+      room: z.string(),
+      sheet: z.string().default('Climate post'),
+      yesterday: yesterdaySchema.optional(),
+      /** The node that it is a leaf of. */
+      gateway: z.string().optional(),
+    }),
   ),
   planned: z.array(z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post') })),
   /** Its subnets; every node gets the next free address of its own. */
@@ -77,6 +86,7 @@ export async function loadScenario(
   catalogue: Catalogue,
   scenario: Scenario & { drawn: SitePlan | null },
   broker: { host: string; port: number },
+  config: { leafPort: number; standinsUrl: string | null },
 ): Promise<NodeConfiguration[]> {
   for (const account of DEMO_ACCOUNTS) await addAccount(database, account.name, account.role, account.password, true);
   for (const { name, draft } of scenario.sheets) await saveSheet(database, catalogue, name, draft);
@@ -104,7 +114,12 @@ export async function loadScenario(
         'name',
         scenario.nodes.map((node) => node.id),
       )
-      .update({ state: 'proved' });
+      .update({ state: 'proved', fitted_at: new Date(), fitted_by: 'millwright' });
+    for (const { id, gateway } of scenario.nodes)
+      if (gateway)
+        await trx('node')
+          .where({ name: id })
+          .update({ gateway_id: trx('node').where({ name: gateway }).select('id') });
     const points = (await trx('point as p').join('node as n', 'n.id', 'p.node_id').select('p.id', 'p.name', 'n.name as node')) as {
       id: number;
       name: string;
@@ -133,8 +148,9 @@ export async function loadScenario(
   });
   if (scenario.drawn) await savePlan(database, 0, scenario.drawn, 'millwright');
   if (scenario.addressing) await giveAddresses(database, scenario.addressing, scenario.drawn);
+  const trustedKeys = ((await database('trusted_key').select('public_key')) as { public_key: string }[]).map((row) => row.public_key);
   const bodies = new Map((await currentSheets(database)).map((sheet) => [sheet.name, sheet.body]));
-  return scenario.nodes.map(({ id, room, sheet }) => {
+  return scenario.nodes.map(({ id, room, sheet, gateway }) => {
     const body = bodies.get(sheet);
     if (!body) throw new Error(`the scenario names the sheet ${sheet}, which does not exist`);
     return nodeConfigurationSchema.parse({
@@ -148,6 +164,9 @@ export async function loadScenario(
       reportSeconds: body.reportSeconds,
       points: body.points.filter((point) => point.kind !== 'derived').map((point) => ({ name: point.name, unit: point.unit })),
       outputs: outputsOf(body.points),
+      trustedKeys,
+      accessPoint: scenario.nodes.some((other) => other.gateway === id) ? { ...accessPointOf(vault, id), port: config.leafPort } : null,
+      ...(gateway !== undefined && leafParts(vault, { gateway, burst: USUAL_BURST }, config)),
     });
   });
 }

@@ -22,6 +22,8 @@ const WATERMARK_LAG_MS = 2000;
 export class Engine {
   state: EngineState = emptyEngineState();
   readonly ledger: Ledger;
+  /** Called with readings that were committed, for who waits for one. */
+  onReadings: (readings: readonly { point: PointEntry; value: number; at: number }[]) => void = () => undefined;
   private queue: Promise<unknown> = Promise.resolve();
   private timer: NodeJS.Timeout | null = null;
   private startedAt = Date.now();

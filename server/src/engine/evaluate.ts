@@ -14,8 +14,8 @@ export interface EngineReading {
 }
 
 /**
- * Runs readings through the thresholds of their points, in order. Thresholds of a node that has not been proved stay
- * unarmed. An exception at one threshold is given to `onFault` and never stops the others.
+ * Runs readings through the thresholds of their points, in order. Thresholds of a node that has not been proved, by its
+ * readings and in place, stay unarmed. An exception at one threshold is given to `onFault` and never stops the others.
  */
 export function evaluateReadings(
   registry: Registry,
@@ -26,7 +26,7 @@ export function evaluateReadings(
   const effects: Effect[] = [];
   for (const reading of readings) {
     for (const threshold of registry.thresholdsByPoint.get(reading.point.id) ?? []) {
-      if (threshold.point.node.state !== 'proved') continue;
+      if (!registry.armed(threshold.point.node)) continue;
       const event: ThresholdEvent = {
         kind: 'reading',
         at: reading.at,
@@ -47,7 +47,7 @@ export function evaluateReadings(
 /** Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. */
 export function evaluateTick(registry: Registry, draft: Draft, watermark: number, now: number): Effect[] {
   return [...registry.thresholds.values()]
-    .filter((threshold) => threshold.rule.confirm === 'hold' && threshold.point.node.state === 'proved')
+    .filter((threshold) => threshold.rule.confirm === 'hold' && registry.armed(threshold.point.node))
     .flatMap((threshold) => evaluateOne(registry, draft, threshold, { kind: 'tick', at: watermark }, now));
 }
 
@@ -84,7 +84,8 @@ function effectsOf(registry: Registry, threshold: ThresholdEntry, transition: Tr
       earlier,
     },
   };
-  if (!output || earlier) return [opened];
+  // An output that was not operated and seen in place switches nothing.
+  if (!output || earlier || !registry.armed(output.node)) return [opened];
   const demand: Effect = {
     kind: 'start-demand',
     demand: {

@@ -38,7 +38,8 @@ export function makeApp(parts: AppParts): Express {
         req: (request: { method: string; url: string }) => ({ method: request.method, path: request.url.split('?')[0] }),
         res: (response: { statusCode: number }) => ({ status: response.statusCode }),
       },
-      customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? 'error' : 'debug'),
+      customLogLevel: (_request, response, error) =>
+        (error || response.statusCode >= 500) && response.statusCode !== 503 ? 'error' : 'debug',
     }),
   );
   app.get('/healthz', (_request, response) => {

@@ -32,7 +32,8 @@ export function problemHandler(log: Logger): ErrorRequestHandler {
       return;
     }
     const problem = describe(error);
-    if (problem.status >= 500) log.error({ err: error, path: request.path }, 'request failed');
+    // "Come again in a moment" is an answer, not a fault.
+    if (problem.status >= 500 && problem.status !== 503) log.error({ err: error, path: request.path }, 'request failed');
     if (error instanceof ProblemError && error.retryAfterSeconds) response.setHeader('Retry-After', String(error.retryAfterSeconds));
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };

@@ -1,4 +1,4 @@
-import { doneSchema, haveSchema, helloSchema, logSchema, topicOf, type DoMessage } from '@dewpost/core/wire';
+import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, topicOf, type DoMessage, type FitMessage } from '@dewpost/core/wire';
 import express, { Router, type Request, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type * as z from 'zod';
@@ -9,11 +9,22 @@ import type { Nodes } from '../site/nodes';
 import type { NodeEntry } from '../site/registry';
 import type { Database } from '../database/connect';
 import { PressureError, type Intake } from './intake';
+import { Pace } from './pace';
 
 const BODY_LIMIT = '64kb';
+const IMAGE_PACE = { atOnce: 4, apartMs: 15, inLine: 500 };
 
 /** The HTTP side of the node protocol: Bearer node key, the same bodies as over MQTT. */
-export function nodeRoutes(parts: { database: Database; nodes: Nodes; intake: Intake; engine: Engine; postsPerSecond: number }): Router {
+export function nodeRoutes(parts: {
+  database: Database;
+  nodes: Nodes;
+  intake: Intake;
+  engine: Engine;
+  postsPerSecond: number;
+  /** The image that a node is told to run. */
+  image(node: NodeEntry): { file: string; sha256: string } | null;
+  fit(node: NodeEntry, message: FitMessage): Promise<void>;
+}): Router {
   const { nodes, intake, engine } = parts;
   const router = Router();
   const node = (request: Request): NodeEntry => {
@@ -98,11 +109,26 @@ export function nodeRoutes(parts: { database: Database; nodes: Nodes; intake: In
     });
   };
   take('/hello', helloSchema, (sender, message) => nodes.hello(sender, message));
-  take('/have', haveSchema, (sender, message) => nodes.have(sender, message.revision));
+  take('/have', haveSchema, (sender, message) => nodes.have(sender, message));
   take('/done', doneSchema, (sender, message) => engine.readBack(sender, message));
+  take('/fit', fitSchema, (sender, message) => parts.fit(sender, message));
   take('/log', logSchema, (sender, message) => nodes.log(sender, message.level, message.text));
   router.get('/set', (request, response) => {
     response.json(nodes.settings(node(request)));
+  });
+  // Images go out beside the readings, never in their way: few at a time, by ranges, from the disk; the others wait in line.
+  const pace = new Pace(IMAGE_PACE);
+  router.get('/image', async (request, response) => {
+    const image = parts.image(node(request));
+    if (!image) throw new ProblemError(404, 'No image', 'This node is not told to run another image.');
+    const turn = pace.turn();
+    if (!turn) throw new ProblemError(503, 'Busy', 'Many are fetching: ask again in a second, from the byte you have.', undefined, 1);
+    const done = await turn;
+    response.on('close', done);
+    // One that has gone away while it waited gives its turn on.
+    if (response.destroyed) return done();
+    response.type('application/octet-stream').setHeader('X-Image-Sha256', image.sha256);
+    response.sendFile(image.file, { dotfiles: 'allow', cacheControl: false, etag: false, lastModified: false });
   });
   router.use((request) => {
     throw new ProblemError(

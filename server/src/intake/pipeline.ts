@@ -21,8 +21,8 @@ export interface PipelineParts {
   log: Logger;
   /** A line on the node's log page about something that was refused. */
   refused(node: NodeEntry, why: string): Promise<void>;
-  /** A node has been proved by its first good readings. */
-  onProved(trx: Transaction, node: NodeEntry): Promise<void>;
+  /** A node that is not proved yet has sent readings: proved by them, or not (yet). */
+  judgeFirst(trx: Transaction, node: NodeEntry, readings: readonly Item[]): Promise<boolean>;
 }
 
 /**
@@ -62,12 +62,14 @@ export async function takeIn(parts: PipelineParts, messages: readonly Received[]
   });
 
   draft.keep();
+  for (const { point } of stored) if (point.body.kind !== 'derived') point.node.stored++;
   for (const node of heard) {
     node.heardAt = now;
     node.silent = false;
   }
   for (const fault of faults) parts.log.error({ node: fault.node.name }, fault.text);
   engine.announce(recorded, tell(stored, heard));
+  engine.onReadings(stored);
   return verdicts;
 }
 
@@ -92,15 +94,17 @@ function remember(draft: Draft, item: Item): void {
   if (item.quality === 'good' && item.at > (draft.lastGood.get(item.point.id) ?? 0)) draft.lastGood.set(item.point.id, item.at);
 }
 
-/** A node counts as proved, and its thresholds and outputs as armed, from its first good reading. */
+/** Nodes that are not proved yet are judged by their first readings. */
 async function proveNodes(parts: PipelineParts, trx: Transaction, stored: readonly Item[]): Promise<NodeEntry[]> {
-  const good = stored.filter((item) => item.quality === 'good' && item.point.body.kind === 'measured').map((item) => item.point.node);
-  const nodes = [...new Set(good)].filter((node) => node.state !== 'proved');
-  for (const node of nodes) {
-    await parts.onProved(trx, node);
+  const measured = stored.filter((item) => item.point.body.kind === 'measured' && item.point.node.state !== 'proved');
+  const proved: NodeEntry[] = [];
+  for (const node of new Set(measured.map((item) => item.point.node))) {
+    const readings = measured.filter((item) => item.point.node === node);
+    if (!(await parts.judgeFirst(trx, node, readings))) continue;
     node.state = 'proved';
+    proved.push(node);
   }
-  return nodes;
+  return proved;
 }
 
 function heardAgain(engine: Engine, heard: readonly NodeEntry[], now: number): Effect[] {

@@ -109,5 +109,9 @@ function keyOf(event: LiveEvent): string {
       return `delivery ${event.delivery.id}`;
     case 'run':
       return `run ${event.run.id}`;
+    case 'fit':
+      return `fit ${event.node}`;
+    case 'rollout':
+      return `rollout ${event.rollout.id}`;
   }
 }

@@ -1,3 +1,5 @@
+import type { Catalogue } from '@dewpost/core/circuit';
+import { joinPatience } from '@dewpost/core/joining';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import type { Vault } from '../access/vault';
 import type { Config } from '../config';
@@ -5,13 +7,21 @@ import type { Database } from '../database/connect';
 import { ProblemError } from '../http/problem';
 import { fixedAddress, sealedNetworks } from '../site/networks';
 import { outputsOf } from '../site/nodes';
-import type { NodeEntry } from '../site/registry';
+import { accessPointOf, leafParts } from '../site/leaves';
+import type { NodeEntry, Registry } from '../site/registry';
 
 export const MASK = '••••••';
 
 /** What a node is to be written with. Throws 409 where no network is set. The secrets are in it. */
 export async function configurationOf(
-  parts: { database: Database; vault: Vault; config: Config; mqttPort: () => number },
+  parts: {
+    database: Database;
+    registry: Registry;
+    vault: Vault;
+    config: Config;
+    profiles: { catalogue(): Promise<Catalogue> };
+    mqttPort: () => number;
+  },
   node: NodeEntry,
   key: string,
 ): Promise<NodeConfiguration> {
@@ -23,6 +33,7 @@ export async function configurationOf(
       'No network is set: set its name and passphrase under Plan, Addresses and keys, or on the bench first.',
     );
   const points = [...node.points.values()];
+  const isGateway = [...parts.registry.nodes.values()].some((other) => other.gateway === node.name);
   return nodeConfigurationSchema.parse({
     revision: node.revision,
     node: node.name,
@@ -35,7 +46,26 @@ export async function configurationOf(
     reportSeconds: node.reportSeconds,
     points: points.filter((point) => point.body.kind !== 'derived').map((point) => ({ name: point.name, unit: point.body.unit })),
     outputs: outputsOf(points.map((point) => point.body)),
+    accessPoint: isGateway ? { ...accessPointOf(parts.vault, node.name), port: parts.config.leafPort } : null,
+    via: null,
+    ...(node.gateway !== null && leafParts(parts.vault, { gateway: node.gateway, burst: node.burst }, parts.config)),
+    join: joinPatience(await onBattery(parts, node)),
+    setupPassword: parts.vault.password(`set-up network of ${node.name}`),
+    trustedKeys: ((await parts.database('trusted_key').orderBy('name').limit(8).select('public_key')) as { public_key: string }[]).map(
+      (row) => row.public_key,
+    ),
   } satisfies NodeConfiguration);
+}
+
+/** Does a node live on a battery, by its sheet? One whose sheet was not drawn here counts as on the mains. */
+async function onBattery(parts: { database: Database; profiles: { catalogue(): Promise<Catalogue> } }, node: NodeEntry): Promise<boolean> {
+  const row = (await parts
+    .database('build_sheet as s')
+    .join('node as n', 'n.build_sheet_id', 's.id')
+    .where('n.id', node.id)
+    .first('s.body')) as { body: { draft?: { supply: string } | null } } | undefined;
+  const { supplies } = await parts.profiles.catalogue();
+  return supplies.get(row?.body.draft?.supply ?? '')?.battery != null;
 }
 
 /** A configuration to be looked at: every secret masked. */
@@ -43,6 +73,8 @@ export const withoutSecrets = (configuration: NodeConfiguration): NodeConfigurat
   ...configuration,
   key: MASK.padEnd(16, '•'),
   networks: configuration.networks.map(({ name }) => ({ name, passphrase: MASK.padEnd(8, '•') })),
+  accessPoint: configuration.accessPoint && { ...configuration.accessPoint, passphrase: MASK.padEnd(8, '•') },
+  setupPassword: configuration.setupPassword === null ? null : MASK.padEnd(8, '•'),
 });
 
 /** What was last written to a node, without its secrets; `null` where nothing was, or it was written before this was kept. */

@@ -1,5 +1,5 @@
 import type { Firmware } from '@dewpost/contract';
-import { compareVersions, type Manifest } from '@dewpost/core/firmware';
+import { compareVersions, signedText, type Manifest } from '@dewpost/core/firmware';
 import { createHash, randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
@@ -8,7 +8,7 @@ import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../database/connect';
 import { notFound, ProblemError } from '../http/problem';
-import { signerOf } from './signing';
+import { publicKeyOf, signerOf, signWith } from './signing';
 
 export interface FirmwareRow {
   id: string;
@@ -20,6 +20,7 @@ export interface FirmwareRow {
   file: string;
   minimum_revision: number;
   notes: string;
+  signature: string | null;
   signed_by: string | null;
   made_by: string;
   made_at: Date;
@@ -28,8 +29,14 @@ export interface FirmwareRow {
 const DEMO: readonly { version: string; board: string; bytes: number; notes: string }[] = [
   { version: '1.0.0', board: 'wifi-dual-38', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
   { version: '1.0.0', board: 'wifi-dual-bare', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
+  { version: '1.0.0', board: 'gateway-board', bytes: 128 * 1024, notes: 'Made-up image for a stand-in gateway.' },
+  { version: '1.1.0-rc.1', board: 'wifi-dual-38', bytes: 160 * 1024, notes: 'Made-up image, signed: to be tried over the air.' },
   { version: '1.1.0', board: 'wifi-dual-bare', bytes: 112 * 1024, notes: 'Made-up image: joins its second network sooner.' },
 ];
+
+/** What signs the made-up images: a key that everyone can make, so that it proves nothing. It is trusted only where stand-ins are. */
+const DEMO_SEED = createHash('sha256').update('Wrenfold Mill, made-up images').digest();
+const DEMO_KEY_NAME = 'made-up images';
 
 /** A made-up image: the same bytes on every machine, so that its digest can be proved. */
 function demoImage(version: string, board: string, bytes: number): Buffer {
@@ -47,15 +54,32 @@ function demoImage(version: string, board: string, bytes: number): Buffer {
 export async function ensureDemoFirmware(database: Database, dataDirectory: string): Promise<void> {
   const folder = join(dataDirectory, 'firmware');
   await mkdir(folder, { recursive: true });
+  await database('trusted_key')
+    .insert({ public_key: publicKeyOf(DEMO_SEED), name: DEMO_KEY_NAME, added_by: 'shipped' })
+    .onConflict()
+    .ignore();
   for (const { version, board, bytes, notes } of DEMO) {
     const image = demoImage(version, board, bytes);
     const sha256 = createHash('sha256').update(image).digest('hex');
     const file = join(folder, `${sha256}.bin`);
     await writeFile(file, image);
+    const manifest = { format: 1, name: 'dewnode', version, board, bytes, sha256, minimumRevision: 1, notes, signature: null } as const;
     await database('firmware')
-      .insert({ id: idOf('dewnode', version, board), name: 'dewnode', version, board, bytes, sha256, file, notes, made_by: 'shipped' })
+      .insert({
+        id: idOf(manifest.name, version, board),
+        name: manifest.name,
+        version,
+        board,
+        bytes,
+        sha256,
+        file,
+        notes,
+        signature: signWith(DEMO_SEED, signedText(manifest)),
+        signed_by: DEMO_KEY_NAME,
+        made_by: 'shipped',
+      })
       .onConflict(['name', 'version', 'board'])
-      .merge(['bytes', 'sha256', 'file', 'notes']);
+      .merge(['bytes', 'sha256', 'file', 'notes', 'signature', 'signed_by']);
   }
 }
 

@@ -1,4 +1,4 @@
-import { checkSheet, type Catalogue } from '@dewpost/core/circuit';
+import { checkSheet, type BoardProfile, type Catalogue } from '@dewpost/core/circuit';
 import { preflight, type PreflightCheck } from '@dewpost/core/firmware';
 import { addressProblem, networkAddress } from '@dewpost/core/network';
 import { buildSheetBodySchema } from '@dewpost/contract';
@@ -20,14 +20,20 @@ interface Parts {
   profiles: { catalogue(): Promise<Catalogue> };
 }
 
+interface Looked {
+  node: string;
+  firstWrite: BoardProfile['firstWrite'];
+  checks: PreflightCheck[];
+}
+
 /** Looks at nodes before they are written. Throws 409 where no network is set: nothing can be looked at then. */
-export async function preflightOf(parts: Parts, nodes: readonly NodeEntry[]): Promise<{ node: string; checks: PreflightCheck[] }[]> {
+export async function preflightOf(parts: Parts, nodes: readonly NodeEntry[]): Promise<Looked[]> {
   const { database, registry, config } = parts;
   const catalogue = await parts.profiles.catalogue();
   const addressing = await readAddressing(database);
   const addresses = (await database('node').whereNotNull('address').select('name', 'address')) as { name: string; address: string }[];
   const taken = new Map(addresses.map((row) => [row.address, row.name]));
-  const found: { node: string; checks: PreflightCheck[] }[] = [];
+  const found: Looked[] = [];
   for (const node of nodes) {
     const row = (await database('build_sheet as s')
       .join('node as n', 'n.build_sheet_id', 's.id')
@@ -51,6 +57,7 @@ export async function preflightOf(parts: Parts, nodes: readonly NodeEntry[]): Pr
     const outside = own !== null && addressing !== null && !subnet ? `${own} lies in none of the site’s subnets.` : null;
     found.push({
       node: node.name,
+      firstWrite: board?.firstWrite ?? 'this protocol',
       checks: preflight({
         node: node.name,
         configuration,

@@ -9,19 +9,23 @@ import {
   manifestSchema,
   type Manifest,
 } from '@dewpost/core/firmware';
+import { setupNetworkOf } from '@dewpost/core/joining';
 import type { NodeConfiguration } from '@dewpost/core/wire';
-import { Router } from 'express';
+import express, { Router } from 'express';
 import type { Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database } from '../database/connect';
 import { bind, passDoor } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import { writeNodeLog } from '../site/node-log';
+import type { Nodes } from '../site/nodes';
 import type { NodeEntry, Registry } from '../site/registry';
 import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
 import { beginBatch, holdBatch, listBatches, setBatch } from './batches';
 import { preflightOf } from './preflight';
 import { addFirmware, firmwareViews, imageFor } from './firmware';
+import type { Fits } from './fits';
+import type { Rollouts } from './rollouts';
 import type { Runs } from './runs';
 
 const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
@@ -58,12 +62,15 @@ export function provisionRoutes(parts: {
   database: Database;
   registry: Registry;
   runs: Runs;
+  rollouts: Rollouts;
+  fits: Fits;
+  nodes: Nodes;
   vault: Vault;
   config: Config;
   profiles: { catalogue(): Promise<Catalogue> };
   mqttPort: () => number;
 }): Router {
-  const { database, registry, runs, vault, config, profiles } = parts;
+  const { database, registry, runs, rollouts, fits, nodes, vault, config, profiles } = parts;
   const router = Router();
   const find = (id: string): NodeEntry => {
     const node = registry.nodes.get(id);
@@ -156,10 +163,79 @@ export function provisionRoutes(parts: {
   bind(router, provision.beginBatch, ({ body, me }) => beginBatch(database, body.nodes.map(find), body.holder, me?.name ?? ''));
   bind(router, provision.holdBatch, ({ params, body }) => holdBatch(database, params.id, body.holder));
   bind(router, provision.setBatch, ({ params, body }) => setBatch(database, params.id, body.holder, body.state));
+  bind(router, provision.labels, () =>
+    [...registry.nodes.values()].map((node) => ({
+      node: node.name,
+      setupNetwork: setupNetworkOf(node.name),
+      setupPassword: vault.password(`set-up network of ${node.name}`),
+    })),
+  );
+  bind(router, provision.labelled, async ({ body, me }) => {
+    for (const node of body.nodes.map(find)) await runs.besideBench(node, 'label', `printed by ${me?.name ?? ''}`);
+    return {};
+  });
+  bind(router, provision.fit, ({ params }) => fits.view(find(params.id)));
+  bind(router, provision.askSignal, ({ params, me }) => fits.askSignal(find(params.id), me?.name ?? ''));
+  bind(router, provision.blink, ({ params }) => ({ asked: fits.blink(find(params.id)) }));
+  bind(router, provision.watchContact, ({ params, body, me }) => fits.watchContact(find(params.id), body.point, me?.name ?? ''));
+  bind(router, provision.operate, ({ params, body, me }) => fits.operate(find(params.id), body.point, body.on, me?.name ?? ''));
+  bind(router, provision.fitCheck, ({ params, body, me }) => fits.check(find(params.id), body, me?.name ?? ''));
+  router.post('/api/v1/nodes/:id/photos', express.raw({ type: ['image/jpeg', 'image/png'], limit: '4mb' }), async (request, response) => {
+    const { me } = passDoor('account', request);
+    if (!Buffer.isBuffer(request.body)) throw new ProblemError(415, 'No picture', 'Send a JPEG or PNG picture.');
+    const note = typeof request.query.note === 'string' ? request.query.note : '';
+    const id = await fits.addPhoto(
+      find(String(request.params.id)),
+      request.headers['content-type'] ?? '',
+      request.body,
+      note,
+      me?.name ?? '',
+    );
+    response.status(201).json({ id });
+  });
+  router.get('/api/v1/nodes/:id/photos/:photo', async (request, response) => {
+    passDoor('account', request);
+    const photo = await fits.photo(find(String(request.params.id)), Number(request.params.photo));
+    response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
+    response.type(photo.type).send(photo.bytes);
+  });
+  bind(router, provision.rollouts, () => rollouts.list());
+  bind(router, provision.beginRollout, ({ body, me }) => rollouts.begin(body, me?.name ?? ''));
+  bind(router, provision.setRollout, ({ params, body, me }) => rollouts.set(params.id, body.wish, me?.name ?? ''));
+  bind(router, provision.setInterval, async ({ body, me }) => {
+    const changed = body.nodes.map(find).filter((node) => node.reportSeconds !== body.reportSeconds);
+    for (const node of changed) await nodes.setInterval(node, body.reportSeconds, me?.name ?? '');
+    return { changed: changed.length };
+  });
+  bind(router, provision.setGateway, async ({ params, body, me }) => {
+    await nodes.setGateway(find(params.id), body.gateway === null ? null : find(body.gateway), body.burst, me?.name ?? '');
+    return {};
+  });
+  bind(router, provision.replaceBoard, async ({ params, me }) => {
+    const node = find(params.id);
+    await nodes.revokeKey(node, me?.name ?? '');
+    await runs.retireBoard(node, me?.name ?? '');
+    return {};
+  });
+  bind(router, provision.rotateKeys, async ({ body, me }) => {
+    const not: { node: string; why: string }[] = [];
+    for (const node of body.nodes.map(find)) {
+      await nodes.rotateKey(node, me?.name ?? '').catch((error: unknown) => {
+        if (!(error instanceof ProblemError)) throw error;
+        not.push({ node: node.name, why: error.detail });
+      });
+    }
+    return { rotating: body.nodes.filter((node) => !not.some((one) => one.node === node)), not };
+  });
+  bind(router, provision.revokeKey, async ({ params, me }) => {
+    await nodes.revokeKey(find(params.id), me?.name ?? '');
+    return {};
+  });
   bind(router, provision.preflight, ({ body }) => preflightOf(parts, body.nodes.map(find)));
   bind(router, provision.begin, ({ body, me }) => {
     return runs.begin(find(body.node), body.firmware, me?.name ?? '');
   });
+  bind(router, provision.elsewhere, ({ body, me }) => runs.elsewhere(find(body.node), me?.name ?? ''));
   bind(router, provision.step, ({ params, body }) => {
     const { hardwareId, ...report } = body;
     return runs.step(params.id, report, hardwareId);

@@ -24,6 +24,8 @@ export async function switchByHand(
   if (wish.on) {
     if (node.state !== 'proved')
       throw new ProblemError(409, 'Not armed', `${node.name} has not been proved yet: write it and let its first good readings come in.`);
+    if (!registry.armed(node))
+      throw new ProblemError(409, 'Not armed', `${node.name} has not been fitted yet: prove it in place under Provision, Fit.`);
     if (!node.connected && !engine.ledger.relays.has(output.id) && node.heardAt === null)
       throw new ProblemError(409, 'Not reachable', `${node.name} has never been heard.`);
     const limit = settings.guards.maxRunSeconds;

@@ -1,6 +1,7 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
 import type { ThresholdRule } from '@dewpost/core/alarm';
-import type { HelloMessage } from '@dewpost/core/wire';
+import { USUAL_BURST } from '@dewpost/core/leaf';
+import type { HelloMessage, Offer, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
 export interface NodeEntry {
@@ -11,7 +12,7 @@ export interface NodeEntry {
   readonly sheet: string;
   readonly shard: number;
   state: Node['state'];
-  readonly keyDigest: Buffer;
+  keyDigest: Buffer;
   /** The key before this one: valid until the new one has been used. */
   oldKeyDigest: Buffer | null;
   keySealed: string | null;
@@ -22,7 +23,24 @@ export interface NodeEntry {
   hardwareId: string | null;
   revision: number;
   haveRevision: number | null;
-  readonly reportSeconds: number;
+  haveAt: number | null;
+  /** The image it is told to run: its name in the library, and the offer as it goes out. */
+  offeredFirmware: string | null;
+  offer: Offer | null;
+  /** Its newest word on an offer. */
+  update: { readonly report: UpdateReport; readonly at: number } | null;
+  /** Its sealed key is told to it over the air; the old one goes on working until the new one has been used. */
+  keyRotates: boolean;
+  reportSeconds: number;
+  /** Name of the gateway it is a leaf of; `null`: it reaches the site by itself. */
+  gateway: string | null;
+  burst: { count: number; spacingMs: number };
+  /** When it was proved in place; `null`: not since it was written. */
+  fittedAt: number | null;
+  /** Since this server started: how often it said hello and when last, and how many of its readings were stored. */
+  hellos: number;
+  helloAt: number | null;
+  stored: number;
   connected: boolean;
   silent: boolean;
   readonly points: Map<string, PointEntry>;
@@ -53,6 +71,17 @@ export class Registry {
   readonly thresholds = new Map<number, ThresholdEntry>();
   readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
 
+  /**
+   * `fitting: 'taken as done'` is for tests of what comes after it: nodes count as fitted from the start. No configuration
+   * reaches it.
+   */
+  constructor(private readonly fitting: 'needed' | 'taken as done' = 'needed') {}
+
+  /** Do a node's thresholds and outputs act: proved by its readings, and in place? */
+  armed(node: NodeEntry): boolean {
+    return node.state === 'proved' && (node.fittedAt !== null || this.fitting === 'taken as done');
+  }
+
   async load(database: Database): Promise<void> {
     await this.loadNodes(database);
     await this.loadThresholds(database);
@@ -81,7 +110,8 @@ export class Registry {
       .join('room as r', 'r.id', 'n.room_id')
       .join('build_sheet as s', 's.id', 'n.build_sheet_id')
       .orderBy(['r.id', 'n.id'])
-      .select('n.*', 'r.name as room', 'r.slug as room_slug', 's.name as sheet');
+      .leftJoin('node as g', 'g.id', 'n.gateway_id')
+      .select('n.*', 'r.name as room', 'r.slug as room_slug', 's.name as sheet', 'g.name as gateway');
     if (names) void query.whereIn('n.name', names);
     const rows = (await query) as NodeRow[];
     const points = (await database('point')
@@ -113,6 +143,15 @@ export class Registry {
       this.points.set(point.id, point);
     }
     return [...loaded.values()];
+  }
+
+  /** Gives a node another key; its old one, where there is one, is found by as well until it is dropped. */
+  rekey(node: NodeEntry, key: { digest: Buffer; old: Buffer | null; sealed: string | null }): void {
+    for (const digest of [node.keyDigest, node.oldKeyDigest]) if (digest) this.nodesByDigest.delete(digest.toString('hex'));
+    node.keyDigest = key.digest;
+    node.oldKeyDigest = key.old;
+    node.keySealed = key.sealed;
+    for (const digest of [key.digest, key.old]) if (digest) this.nodesByDigest.set(digest.toString('hex'), node);
   }
 
   putThreshold(id: number, pointId: number, version: number, rule: ThresholdEntry['rule']): ThresholdEntry {
@@ -176,7 +215,13 @@ interface NodeRow {
   hardware_id: string | null;
   revision: number;
   have_revision: number | null;
+  have_at: Date | null;
+  offered_firmware: string | null;
+  key_rotates: boolean;
   report_seconds: number;
+  fitted_at: Date | null;
+  gateway: string | null;
+  burst: { count: number; spacingMs: number } | null;
 }
 
 function entryOf(row: NodeRow): NodeEntry {
@@ -197,7 +242,18 @@ function entryOf(row: NodeRow): NodeEntry {
     hardwareId: row.hardware_id,
     revision: row.revision,
     haveRevision: row.have_revision,
+    haveAt: row.have_at?.getTime() ?? null,
+    offeredFirmware: row.offered_firmware,
+    offer: null,
+    update: null,
+    keyRotates: row.key_rotates,
     reportSeconds: row.report_seconds,
+    gateway: row.gateway,
+    burst: row.burst ?? USUAL_BURST,
+    fittedAt: row.fitted_at?.getTime() ?? null,
+    hellos: 0,
+    helloAt: null,
+    stored: 0,
     connected: false,
     silent: false,
     points: new Map(),
@@ -221,7 +277,13 @@ export function nodeView(node: NodeEntry): Node {
     keySealed: node.keySealed !== null,
     revision: node.revision,
     haveRevision: node.haveRevision,
+    haveAt: node.haveAt,
+    offered: node.offeredFirmware,
+    update: node.update?.report ?? null,
+    keyRotates: node.keyRotates,
     reportSeconds: node.reportSeconds,
+    gateway: node.gateway,
+    fittedAt: node.fittedAt,
   };
 }
 

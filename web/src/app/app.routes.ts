@@ -41,6 +41,13 @@ export const routes: Routes = [
         title: 'Firmware · Dew Post',
         loadComponent: () => import('../provision/firmware').then((m) => m.FirmwarePage),
       },
+      { path: 'provision/fit', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit-list').then((m) => m.FitList) },
+      { path: 'provision/fit/:node', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit').then((m) => m.Fit) },
+      {
+        path: 'provision/rollouts',
+        title: 'Rollouts · Dew Post',
+        loadComponent: () => import('../provision/rollouts').then((m) => m.Rollouts),
+      },
       {
         path: 'provision/configurations',
         title: 'Configurations · Dew Post',

@@ -1,4 +1,20 @@
-import type { Alert, Dashboard, Delivery, Latest, Me, Node, Point, Relay, Room, Run, Site, Status, Threshold } from '@dewpost/contract';
+import type {
+  Alert,
+  Dashboard,
+  Delivery,
+  FitReply,
+  Latest,
+  Me,
+  Node,
+  Point,
+  Relay,
+  Rollout,
+  Room,
+  Run,
+  Site,
+  Status,
+  Threshold,
+} from '@dewpost/contract';
 import { createEntityAdapter, type EntityAdapter, type EntityState } from '@ngrx/entity';
 import { createFeature, createReducer, on } from '@ngrx/store';
 import { eventsOf } from './entities';
@@ -147,6 +163,33 @@ export const runsFeature = createFeature({
   ),
 });
 
+const rolloutAdapter = createEntityAdapter<Rollout>({ sortComparer: (a, b) => b.id - a.id });
+export const rolloutsFeature = createFeature({
+  name: 'rollouts',
+  reducer: createReducer(
+    rolloutAdapter.getInitialState(),
+    on(eventsArrived, (state, { events }) =>
+      upsert(
+        rolloutAdapter,
+        state,
+        eventsOf(events, 'rollout').map((event) => event.rollout),
+      ),
+    ),
+  ),
+});
+
+/** What is proved in place, as it is told; by node. */
+export const fitsFeature = createFeature({
+  name: 'fits',
+  reducer: createReducer<Record<string, FitReply>>(
+    {},
+    on(eventsArrived, (state, { events }) => {
+      const told = eventsOf(events, 'fit');
+      return told.length === 0 ? state : { ...state, ...Object.fromEntries(told.map(({ node, fit }) => [node, fit])) };
+    }),
+  ),
+});
+
 export interface PlaceState {
   me: Me | null;
   site: Site | null;
@@ -213,6 +256,8 @@ export const reducers = {
   relays: relaysFeature.reducer,
   deliveries: deliveriesFeature.reducer,
   runs: runsFeature.reducer,
+  rollouts: rolloutsFeature.reducer,
+  fits: fitsFeature.reducer,
   place: placeFeature.reducer,
 };
 
@@ -223,4 +268,5 @@ export const allThresholds = thresholdAdapter.getSelectors(thresholdsFeature.sel
 export const allAlerts = alertAdapter.getSelectors(alertsFeature.selectAlertsState);
 export const allRelays = relayAdapter.getSelectors(relaysFeature.selectRelaysState);
 export const allDeliveries = deliveryAdapter.getSelectors(deliveriesFeature.selectDeliveriesState);
+export const allRollouts = rolloutAdapter.getSelectors(rolloutsFeature.selectRolloutsState);
 export const allRuns = runAdapter.getSelectors(runsFeature.selectRunsState);

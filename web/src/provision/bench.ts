@@ -1,12 +1,15 @@
-import { addressing, BENCH_STEPS, plan, provision, type BenchStep, type Node, type Run } from '@dewpost/contract';
-import { formatNumber } from '@dewpost/core/quantity';
+import { addressing, BENCH_STEPS, plan, provision, type Node, type Run } from '@dewpost/contract';
+import { LAMP_LEGEND, setupNetworkOf, type LampState } from '@dewpost/core/joining';
+import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatDialog } from '@angular/material/dialog';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Plus, TriangleAlert } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { allNodes, allRuns, placeFeature } from '../data/reducers';
+import { Clock } from '../parts/clock';
 import { Icon } from '../parts/icon';
 import { markOf, StateGlyph } from '../parts/state-glyph';
 import { Drawers } from '../shell/drawers';
@@ -23,7 +26,7 @@ interface Looked {
   readonly worst: 'pass' | 'warn' | 'fail';
 }
 
-const TITLES: Record<BenchStep, string> = {
+const TITLES: Record<Run['steps'][number]['step'], string> = {
   check: 'Check',
   write: 'Write',
   digest: 'Prove digest',
@@ -31,24 +34,63 @@ const TITLES: Record<BenchStep, string> = {
   join: 'Join',
   contact: 'First contact',
   readings: 'First readings',
+  label: 'Label',
+  fit: 'Fit',
+  tell: 'Tell',
+  fetch: 'Fetch',
+  start: 'Start',
+  watch: 'Watch',
 };
-const PITCH = 62;
+/** The bench's own, and the two beside it: the label at the printer, the fit in place. */
+const STEPS = [...BENCH_STEPS, 'label', 'fit'] as const;
+const PITCH = 56;
+
+/** A lamp's pattern over three seconds, as a line that is up while it shines. */
+function lampPath(spans: readonly number[]): string {
+  if (spans.length === 1) return 'M0 2H120';
+  let [path, at] = ['M0 12', 0];
+  for (let i = 0; at < 3000; i++) {
+    const next = Math.min(3000, at + (spans[i % spans.length] ?? 1));
+    path += i % 2 === 0 ? `V2H${(next / 25).toFixed(1)}` : `V12H${(next / 25).toFixed(1)}`;
+    at = next;
+  }
+  return path;
+}
 
 /** The bench: nodes down, steps across; each node's progress, log, and on failure cause and remedy. */
 @Component({
   selector: 'dp-bench',
-  imports: [FormsModule, Icon, ProvisionPages, StateGlyph],
+  imports: [FormsModule, Icon, ProvisionPages, RouterLink, StateGlyph],
   templateUrl: './bench.html',
+  styles: `
+    .lamps {
+      padding: 0 16px 8px;
+    }
+    .lamps li {
+      display: grid;
+      gap: 2px;
+      padding: 6px 0;
+      color: var(--ink-2);
+      border-bottom: 1px solid var(--hair);
+    }
+    .lamps .now {
+      color: var(--ink);
+      background: var(--spruce-t);
+      margin: 0 -16px;
+      padding: 6px 16px;
+    }
+  `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Bench {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   private readonly dialogs = inject(MatDialog);
+  private readonly clockNow = inject(Clock);
   protected readonly drawers = inject(Drawers);
   protected readonly writer = inject(Writer);
   protected readonly icons = { Plus, TriangleAlert };
-  protected readonly steps = BENCH_STEPS;
+  protected readonly steps = STEPS;
   protected readonly titles = TITLES;
   protected readonly pitch = PITCH;
   protected readonly mark = markOf;
@@ -59,14 +101,15 @@ export class Bench {
   private readonly runs = computed(() => {
     const newest = new Map<string, Run>();
     for (const run of [...(this.ledger.hasValue() ? this.ledger.value() : []), ...this.liveRuns()].sort((a, b) => a.id - b.id))
-      newest.set(run.node, run);
-    for (const run of this.liveRuns()) if ((newest.get(run.node)?.id ?? 0) <= run.id) newest.set(run.node, run);
+      // What went over the air is told on its own page.
+      if (run.way !== 'air') newest.set(run.node, run);
+    for (const run of this.liveRuns()) if (run.way !== 'air' && (newest.get(run.node)?.id ?? 0) <= run.id) newest.set(run.node, run);
     return newest;
   });
-  /** What waits, and what this page has written: a proved node stays in sight until the page is left for good. */
+  /** What waits to be written or fitted, and what this page has written. */
   protected readonly rows = computed(() =>
     this.nodes()
-      .filter((node) => node.state !== 'proved' || this.writer.jobs().has(node.id))
+      .filter((node) => node.state !== 'proved' || node.fittedAt === null || this.writer.jobs().has(node.id))
       .map((node) => ({ node, job: this.writer.jobs().get(node.id) ?? null, run: this.runs().get(node.id) ?? null })),
   );
   protected readonly waiting = computed(() =>
@@ -98,9 +141,9 @@ export class Bench {
     effect(() => {
       if (!this.place().loaded || this.place().me?.role !== 'maker') return;
       untracked(() => {
-        const states = new Map(this.nodes().map((node) => [node.id, node.state]));
         this.writer
-          .takeUp((node) => states.get(node) === 'proved' || states.get(node) === 'written')
+          // Asked anew each time: a batch may be taken up long after the page was opened.
+          .takeUp((node) => ['proved', 'written'].includes(this.nodes().find((one) => one.id === node)?.state ?? ''))
           .catch((error: unknown) => this.lookProblem.set(messageOf(error)));
       });
     });
@@ -118,17 +161,23 @@ export class Bench {
     if (!run || (job?.run != null && job.run !== run.id)) return 0;
     return this.steps.filter((step) => run.steps.some((one) => one.step === step && one.state === 'done')).length;
   }
-  protected seconds(run: Run | null, step: BenchStep): string {
+  protected seconds(run: Run | null, step: (typeof STEPS)[number]): string {
     const found = run?.steps.find((one) => one.step === step && one.state === 'done');
     if (!found) return '';
     return found.ms === null ? 'in' : `${formatNumber(found.ms / 1000, found.ms < 9950 ? 1 : 0)} s`;
   }
   protected says(row: ReturnType<typeof this.rows>[number]): string {
     const { node, job, run } = row;
-    if (node.state === 'proved') return 'proved';
+    if (node.state === 'proved') return node.fittedAt === null ? 'proved' : 'fitted';
     if (job?.failure) return 'stopped';
     if (job?.step === 'queued') return job.port === null ? 'waits for a port' : 'begins';
-    if (job?.step === 'write') return `${Math.round(job.written * 100)} %`;
+    if (job?.step === 'write') {
+      const rate = job.rate === null ? '' : `, ${formatNumber(job.rate / 1000, 0)} kB/s`;
+      return `${Math.round(job.written * 100)} %${rate}${job.left === null ? '' : `, ${Math.ceil(job.left)} s left`}`;
+    }
+    // Once the server has heard it, what is waited for are its readings.
+    if (run?.result === 'running' && run.steps.some((step) => step.step === 'contact' && step.state === 'done')) return 'first values';
+    if (run?.way === 'elsewhere' && run.result === 'running') return 'waits for it to join';
     if (job && job.step !== 'over')
       return { check: 'asking', digest: 'proving', configure: 'storing', join: 'joining', contact: 'calling', readings: 'first values' }[
         job.step
@@ -137,11 +186,18 @@ export class Bench {
     return run?.result === 'stopped' ? 'stopped' : 'not written';
   }
   protected failure(row: ReturnType<typeof this.rows>[number]) {
-    if (row.node.state !== 'stopped') return null;
+    // What stopped before is past once it is begun again.
+    if (row.node.state !== 'stopped' || (row.job && row.job.step !== 'over')) return null;
     const failed = row.job?.failure ?? null;
     if (failed) return { ...failed, remedy: remedyFor(failed.code, failed.evidence) };
     const last = row.run?.steps.findLast((step) => step.state === 'failed');
     return last ? { step: last.step, code: last.code ?? '', evidence: last.detail, remedy: remedyFor(last.code ?? '', last.detail) } : null;
+  }
+  /** How long a gateway still takes settings, while it is being written. */
+  protected windowLeft(row: ReturnType<typeof this.rows>[number]): string | null {
+    const ends = row.job?.windowEnds ?? null;
+    if (ends === null || !['check', 'write', 'digest', 'configure'].includes(row.job?.step ?? '')) return null;
+    return ends > this.clockNow.now() ? formatDuration(ends - this.clockNow.now()) : 'no longer';
   }
   protected notchAt(row: ReturnType<typeof this.rows>[number]): number {
     const done = this.done(row.run, row.job);
@@ -162,10 +218,13 @@ export class Bench {
     this.looking.set(true);
     this.lookProblem.set(null);
     try {
-      const found = (await this.api.call(provision.preflight, { body: { nodes: [...nodes] } })).map(({ node, checks }): Looked => {
-        const wrong = checks.filter((check) => check.verdict !== 'pass');
-        return { node, wrong, worst: wrong.some((check) => check.verdict === 'fail') ? 'fail' : wrong.length > 0 ? 'warn' : 'pass' };
-      });
+      const found = (await this.api.call(provision.preflight, { body: { nodes: [...nodes] } })).map(
+        ({ node, checks, firstWrite }): Looked => {
+          if (firstWrite === 'written elsewhere') this.elsewhere.add(node);
+          const wrong = checks.filter((check) => check.verdict !== 'pass');
+          return { node, wrong, worst: wrong.some((check) => check.verdict === 'fail') ? 'fail' : wrong.length > 0 ? 'warn' : 'pass' };
+        },
+      );
       // The same reminders were read at the first write of a node: only what was not yet agreed to is asked.
       const asked = found.filter((one) => one.worst === 'fail' || (one.worst === 'warn' && !this.agreed.has(one.node)));
       if (asked.length === 0) this.start(nodes);
@@ -180,8 +239,37 @@ export class Bench {
   protected start(nodes: readonly string[]): void {
     for (const node of nodes) this.agreed.add(node);
     this.looked.set(null);
-    void this.writer.write(nodes);
+    const elsewhere = nodes.filter((node) => this.elsewhere.has(node));
+    const here = nodes.filter((node) => !this.elsewhere.has(node));
+    if (here.length > 0) void this.writer.write(here);
+    for (const node of elsewhere) void this.writeElsewhere(node);
   }
+  /** Nodes whose boards another tool chain writes. */
+  private readonly elsewhere = new Set<string>();
+  /** Its run waits at Join: its configuration is exported, and the node comes by itself. */
+  protected async writeElsewhere(node: string): Promise<void> {
+    try {
+      await this.api.call(provision.elsewhere, { body: { node } });
+      this.lookProblem.set(null);
+    } catch (error) {
+      this.lookProblem.set(messageOf(error));
+    }
+  }
+  protected exportOf(node: string, form: 'json' | 'header' | 'csv'): string {
+    return `/api/v1/nodes/${encodeURIComponent(node)}/configuration/${form}`;
+  }
+  protected readonly legend = LAMP_LEGEND.map((pattern) => ({ ...pattern, path: lampPath(pattern.spans) }));
+  /** What the lamp should say in the step that the shown node is in. */
+  protected readonly lamp = computed((): LampState | null => {
+    const row = this.shown();
+    if (!row) return null;
+    if (row.node.state === 'stopped') return row.job?.failure?.step === 'join' ? 'set-up' : 'stopped';
+    if (row.node.state === 'proved' || row.node.state === 'written') return 'joined';
+    return row.job?.step === 'join' || row.run?.way === 'elsewhere' ? 'searching' : row.job ? 'writing' : null;
+  });
+  protected readonly setupNetwork = setupNetworkOf;
+  /** Where stand-in nodes serve their own pages; `null`: there are none. */
+  protected readonly standins = computed(() => this.place().status?.nodePages ?? null);
   protected async usePort(): Promise<void> {
     try {
       const device = await chooseSerialDevice();

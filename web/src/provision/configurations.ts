@@ -4,6 +4,8 @@ import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
+import { selectTimezone } from '../data/selectors';
+import { dayAndTime } from '../parts/times';
 import { Selection } from '../shell/selection';
 import { ProvisionPages } from './provision-pages';
 
@@ -94,15 +96,67 @@ import { ProvisionPages } from './provision-pages';
           }
           <pre class="mono">{{ text() }}</pre>
         </div>
-        <aside class="side" aria-label="Behind">
-          <h2 class="side-head">Revisions</h2>
-          @for (row of behind(); track row.id) {
-            <p class="row">
+        <aside class="side" aria-label="Over the air">
+          @if (maker()) {
+            <h2 class="side-head">Over the air, {{ node() }}</h2>
+            <div class="air">
+              @if (said(); as one) {
+                <p class="said" [class.note]="!one.bad" [attr.role]="one.bad ? 'alert' : 'status'">{{ one.text }}</p>
+              }
+              <label
+                >Reports every, s
+                <input
+                  class="input mono"
+                  type="number"
+                  min="1"
+                  max="86400"
+                  [ngModel]="interval() ?? one.configuration.reportSeconds"
+                  (ngModelChange)="interval.set($event)"
+              /></label>
+              <p class="do">
+                <button class="b small" type="button" [disabled]="interval() === null" (click)="setInterval()">Tell it</button>
+                <button class="b small" type="button" (click)="rotate([node() ?? ''])">Rotate its key</button>
+                <button class="b small" type="button" (click)="revoking.set(true)">Revoke its key</button>
+                <button class="b small" type="button" (click)="replacing.set(true)">Replace its board</button>
+              </p>
+              @if (replacing()) {
+                <p class="said note">
+                  The board of {{ node() }} is cut off at once. Another one, written at the bench, takes over its name, points, history and
+                  dashboards, and is to be fitted.
+                  <button class="b small" type="button" (click)="replace()">Retire the board</button>
+                  <button class="b small" type="button" (click)="replacing.set(false)">Leave it</button>
+                </p>
+              }
+              @if (revoking()) {
+                <p class="said note">
+                  {{ node() }} is cut off at once, until it is written again at the bench.
+                  <button class="b small" type="button" (click)="revoke()">Revoke it</button>
+                  <button class="b small" type="button" (click)="revoking.set(false)">Leave it</button>
+                </p>
+              }
+              <label
+                >Reaches the site through
+                <select class="input wide" [ngModel]="gatewayOf()" (ngModelChange)="setGateway($event)">
+                  <option [ngValue]="null">the site’s own network</option>
+                  @for (other of gateways(); track other) {
+                    <option [ngValue]="other">{{ other }}, as its leaf</option>
+                  }
+                </select></label
+              >
+              <p class="do">
+                <button class="b small" type="button" (click)="rotate(heard())">Rotate all {{ heard().length }} keys</button>
+              </p>
+              <p class="quiet">A node’s old key works until its new one has been used: no reading is lost.</p>
+            </div>
+          }
+          <h2 class="side-head">Confirmed revisions</h2>
+          @for (row of confirmed(); track row.id) {
+            <p class="row" [class.behind]="row.behind">
               <span class="mono">{{ row.id }}</span>
-              <span class="quiet">confirmed {{ row.haveRevision ?? 'none' }} of {{ row.revision }}</span>
+              <span class="quiet">{{ row.text }}</span>
             </p>
           } @empty {
-            <p class="none">Every node that was heard has confirmed its revision.</p>
+            <p class="none">No node was heard yet.</p>
           }
         </aside>
       </div>
@@ -127,7 +181,27 @@ import { ProvisionPages } from './provision-pages';
       overflow-wrap: anywhere;
     }
     .row {
+      display: grid;
       padding: 4px 16px;
+    }
+    .row.behind .mono {
+      color: var(--rust);
+    }
+    .air {
+      display: grid;
+      gap: 8px;
+      padding: 8px 16px 12px;
+    }
+    .air label {
+      display: grid;
+      gap: 2px;
+      color: var(--ink-2);
+    }
+    .air .input {
+      width: 120px;
+    }
+    .air .wide {
+      width: 100%;
     }
     @media (max-width: 899px) {
       pre {
@@ -142,6 +216,7 @@ export class Configurations {
   private readonly store = inject(Store);
   private readonly selection = inject(Selection);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   protected readonly nodes = this.store.selectSignal(allNodes.selectAll);
   protected readonly picked = signal<string | null>(null);
@@ -153,8 +228,80 @@ export class Configurations {
   protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
   protected readonly text = computed(() => (this.read.hasValue() ? JSON.stringify(this.read.value().configuration, null, 1) : ''));
   protected readonly behind = computed(() =>
-    this.nodes().filter((node) => node.heardAt !== null && (node.haveRevision ?? 0) < node.revision),
+    this.nodes().filter((node) => node.gateway === null && node.heardAt !== null && (node.haveRevision ?? 0) < node.revision),
   );
+
+  protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
+  protected readonly interval = signal<number | null>(null);
+  protected readonly revoking = signal(false);
+  protected readonly replacing = signal(false);
+  protected readonly heard = computed(() => this.nodes().flatMap((node) => (node.heardAt !== null && !node.keySealed ? [node.id] : [])));
+  /** Every node that was heard, those behind first. */
+  protected readonly confirmed = computed(() =>
+    this.nodes()
+      .filter((node) => node.heardAt !== null)
+      .map((node) => {
+        if (node.gateway !== null) return { id: node.id, behind: false, text: `a leaf of ${node.gateway}: told when it is written` };
+        const behind = (node.haveRevision ?? 0) < node.revision;
+        const at = node.haveAt === null ? '' : `, ${dayAndTime(node.haveAt, this.zone())}`;
+        const key = node.keyRotates ? '; a new key is on its way' : '';
+        return {
+          id: node.id,
+          behind,
+          text: `${behind ? `${node.haveRevision ?? 'none'} of ${node.revision}` : `revision ${node.revision}`}${at}${key}`,
+        };
+      })
+      .sort((a, b) => Number(b.behind) - Number(a.behind)),
+  );
+
+  protected setInterval(): Promise<void> {
+    const reportSeconds = this.interval() ?? 0;
+    return this.tell(async () => {
+      await this.api.call(provision.setInterval, { body: { nodes: [this.node() ?? ''], reportSeconds } });
+      this.interval.set(null);
+      this.read.reload();
+      return `${this.node()} is told to report every ${reportSeconds} s.`;
+    });
+  }
+  protected readonly gatewayOf = computed(() => this.nodes().find((one) => one.id === this.node())?.gateway ?? null);
+  /** Whom it can be a leaf of: not itself, and no leaf. */
+  protected readonly gateways = computed(() =>
+    this.nodes().flatMap((one) => (one.id !== this.node() && one.gateway === null ? [one.id] : [])),
+  );
+  protected setGateway(gateway: string | null): Promise<void> {
+    return this.tell(async () => {
+      await this.api.call(provision.setGateway, { params: { id: this.node() ?? '' }, body: { gateway, burst: null } });
+      this.read.reload();
+      return `${this.node()} is ${gateway === null ? 'a leaf no more' : `a leaf of ${gateway}`}: write both again at the bench.`;
+    });
+  }
+  protected rotate(nodes: readonly string[]): Promise<void> {
+    return this.tell(async () => {
+      const { rotating, not } = await this.api.call(provision.rotateKeys, { body: { nodes: [...nodes] } });
+      return [`${rotating.length} told a new key.`, ...not.map((one) => one.why)].join(' ');
+    });
+  }
+  protected revoke(): Promise<void> {
+    return this.tell(async () => {
+      await this.api.call(provision.revokeKey, { params: { id: this.node() ?? '' } });
+      this.revoking.set(false);
+      return `The key of ${this.node()} is worthless now.`;
+    });
+  }
+  protected replace(): Promise<void> {
+    return this.tell(async () => {
+      await this.api.call(provision.replaceBoard, { params: { id: this.node() ?? '' } });
+      this.replacing.set(false);
+      return `${this.node()} waits at the bench for its new board.`;
+    });
+  }
+  private async tell(act: () => Promise<string>): Promise<void> {
+    try {
+      this.said.set({ text: await act(), bad: false });
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
+  }
 
   protected address(form: 'json' | 'header' | 'csv'): string {
     return `/api/v1/nodes/${encodeURIComponent(this.node() ?? '')}/configuration/${form}`;

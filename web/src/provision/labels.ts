@@ -1,7 +1,9 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { provision } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { allNodes } from '../data/reducers';
+import { Api, messageOf } from '../data/api';
+import { allNodes, placeFeature } from '../data/reducers';
 import { Selection } from '../shell/selection';
 import { LABEL_SHEETS, labelPlaces, qrCells } from './label-sheet';
 import { ProvisionPages } from './provision-pages';
@@ -22,6 +24,9 @@ import { ProvisionPages } from './provision-pages';
     </header>
     <div class="work">
       <div class="main" tabindex="0" role="region" aria-label="Labels">
+        @if (said(); as text) {
+          <p class="said no-print" role="alert">The labels were not noted in the ledger: {{ text }}</p>
+        }
         <p class="choose no-print">
           <label
             >Paper
@@ -49,6 +54,12 @@ import { ProvisionPages } from './provision-pages';
               }
             </select></label
           >
+          @if (maker()) {
+            <label class="check"
+              ><input type="checkbox" [ngModel]="withSetup()" (ngModelChange)="withSetup.set($event)" />Set-up network and its
+              password</label
+            >
+          }
           <label>The code opens <input class="input mono wide" [ngModel]="address()" (ngModelChange)="address.set($event)" /></label>
         </p>
         @if (loopback()) {
@@ -78,6 +89,9 @@ import { ProvisionPages } from './provision-pages';
                 </text>
                 <text [attr.x]="label.code + 5" [attr.y]="label.place.height / 2 + 1.5">{{ label.room }}</text>
                 <text [attr.x]="label.code + 5" [attr.y]="label.place.height / 2 + 5.5" class="small">{{ label.board }}</text>
+                @if (label.setup) {
+                  <text [attr.x]="label.code + 5" [attr.y]="label.place.height / 2 + 9" class="small">{{ label.setup }}</text>
+                }
               </g>
             }
           </svg>
@@ -170,8 +184,18 @@ import { ProvisionPages } from './provision-pages';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Labels {
+  private readonly api = inject(Api);
+  protected readonly said = signal<string | null>(null);
   private readonly selection = inject(Selection);
   private readonly nodes = inject(Store).selectSignal(allNodes.selectAll);
+  private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  /** The password of a node's own network belongs on the node and nowhere else: it is printed only when asked for. */
+  protected readonly withSetup = signal(false);
+  private readonly setup = resource({
+    params: () => (this.maker() && this.withSetup()) || undefined,
+    loader: () => this.api.call(provision.labels, {}),
+  });
   protected readonly sheets = LABEL_SHEETS;
   protected readonly choices = ['all', 'written and proved', 'selected in the roster'] as const;
   protected readonly sheet = signal(LABEL_SHEETS[0] as (typeof LABEL_SHEETS)[number]);
@@ -186,6 +210,9 @@ export class Labels {
         this.which() === 'all' ||
         (this.which() === 'written and proved' ? node.state === 'written' || node.state === 'proved' : this.selection.nodes().has(node.id)),
     );
+    const setups = new Map(
+      this.withSetup() && this.setup.hasValue() ? this.setup.value().map((one) => [one.node, `set-up ${one.setupPassword}`]) : [],
+    );
     const places = labelPlaces(this.sheet(), chosen.length, this.skip());
     return chosen.flatMap((node, i) => {
       const place = places[i];
@@ -194,7 +221,9 @@ export class Labels {
       const qr = qrCells(`${this.address().replace(/\/+$/, '')}/upkeep/${encodeURIComponent(node.id)}`);
       // A long name is set smaller rather than cut.
       const font = Math.min(4.2, (place.width - code - 7) / (node.id.length * 0.56));
-      return [{ node: node.id, room: node.room, board: node.hardwareId ?? node.sheet, place, code, qr, font }];
+      return [
+        { node: node.id, room: node.room, board: node.hardwareId ?? node.sheet, setup: setups.get(node.id) ?? null, place, code, qr, font },
+      ];
     });
   });
   protected readonly pages = computed(() =>
@@ -207,5 +236,10 @@ export class Labels {
 
   protected print(): void {
     window.print();
+    // The ledger keeps that a label was made; whether it sticks is for the eye.
+    this.api.call(provision.labelled, { body: { nodes: this.labels().map((label) => label.node) } }).then(
+      () => this.said.set(null),
+      (error: unknown) => this.said.set(messageOf(error)),
+    );
   }
 }

@@ -41,6 +41,15 @@ import { ProvisionPages } from './provision-pages';
                 [ngModel]="search()"
                 (ngModelChange)="search.set($event)"
             /></label>
+            <label
+              ><span class="out-of-sight">Batch</span>
+              <select class="input" [ngModel]="batch()" (ngModelChange)="batch.set($event)">
+                <option [ngValue]="null">every batch</option>
+                @for (one of batches(); track one.id) {
+                  <option [ngValue]="one.id">batch {{ one.id }}, {{ when(one.madeAt) }}, {{ one.nodes.length }} nodes</option>
+                }
+              </select></label
+            >
             <span class="pick" role="group" aria-label="Result">
               @for (one of results; track one) {
                 <button type="button" [attr.aria-pressed]="result() === one" (click)="result.set(one)">{{ one }}</button>
@@ -140,11 +149,16 @@ export class Ledger {
   protected readonly search = signal('');
   protected readonly results = ['all', 'running', 'proved', 'stopped'] as const;
   protected readonly result = signal<(typeof this.results)[number]>('all');
+  private readonly readBatches = resource({ loader: () => this.api.call(provision.batches, {}) });
+  protected readonly batches = computed(() => (this.readBatches.hasValue() ? this.readBatches.value() : []));
+  protected readonly batch = signal<number | null>(null);
   protected readonly count = computed(() => (this.read.hasValue() ? this.read.value().length : 0));
   protected readonly rows = computed((): Run[] => {
     const wanted = this.search().trim().toLowerCase();
+    const batch = this.batches().find((one) => one.id === this.batch());
     return (this.read.hasValue() ? this.read.value() : []).filter(
       (run) =>
+        (!batch || (run.startedAt >= batch.madeAt && batch.nodes.some((one) => one.node === run.node))) &&
         (this.result() === 'all' || run.result === this.result()) &&
         (wanted === '' ||
           [run.node, run.by, run.firmware, run.hardwareId ?? '', run.imageSha256 ?? ''].some((text) =>

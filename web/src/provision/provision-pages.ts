@@ -12,7 +12,9 @@ import { SubPages } from '../parts/sub-pages';
 export class ProvisionPages {
   protected readonly pages = [
     ['/provision', 'Bench'],
+    ['/provision/fit', 'Fit'],
     ['/provision/firmware', 'Firmware'],
+    ['/provision/rollouts', 'Rollouts'],
     ['/provision/configurations', 'Configurations'],
     ['/provision/labels', 'Labels'],
     ['/provision/ledger', 'Ledger'],

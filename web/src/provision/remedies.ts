@@ -20,6 +20,109 @@ const REMEDIES: Record<string, Remedy> = {
     next: 'Look at the name under Network and whether the router is on, then write the node again.',
     network: true,
   },
+  'stray-space': {
+    what: 'The node heard no network of this name, but one that differs by a space.',
+    cause: 'A space before or behind the name, here or at the router.',
+    next: 'Type the name anew under Network exactly as the router sends it, then write the node again.',
+    network: true,
+  },
+  'other-letters': {
+    what: 'The node heard no network of this name, but one spelt nearly the same.',
+    cause: 'Capitals, hyphens or spaces differ: names are compared letter by letter.',
+    next: 'Copy the name from the router’s own page under Network, then write the node again.',
+    network: true,
+  },
+  'five-gigahertz': {
+    what: 'The node heard no network of this name.',
+    cause: 'The network of this name is sent on 5 GHz only; small boards hear 2.4 GHz.',
+    next: 'Switch 2.4 GHz on at the router, or give the name of its 2.4 GHz network.',
+    network: true,
+  },
+  'hidden-name': {
+    what: 'The node heard no network of this name, and a strong one without a name.',
+    cause: 'The router hides its name: most boards’ first scan does not find it then.',
+    next: 'Let the router show its name; hiding it protects nothing.',
+  },
+  'weak-signal': {
+    what: 'The node hears the network too weakly to join.',
+    cause: 'Distance, walls or metal between; or the antenna is not fitted.',
+    next: 'Look at the antenna. Bring the node nearer, or plan an access point for it under Plan, Site plan.',
+  },
+  'no-address': {
+    what: 'The node joined, and got no address.',
+    cause: 'The router’s address server is off, full, or lets in only stations it knows.',
+    next: 'Look at the router’s address range and its list of stations, or give fixed addresses under Plan, Addresses.',
+  },
+  'address-taken': {
+    what: 'The node joined, and somebody else has its address.',
+    cause: 'A fixed address that the router also gives out, or a second node written with it.',
+    next: 'Take fixed addresses out of the router’s range under Plan, Addresses, then write the node again.',
+  },
+  'clock-not-set': {
+    what: 'The node joined, and could not set its clock.',
+    cause: 'The time server cannot be reached: a firewall, or no way out of the building.',
+    next: 'Let it reach a time server, or run one on this computer; its outputs stay off until then.',
+  },
+  'name-clash': {
+    what: 'The node joined, and another of its name takes its session over and over.',
+    cause: 'Two boards were written as this node, or an old one still has power.',
+    next: 'Find the other one (its lamp blinks from its page) and take its supply, or revoke its key under Configurations.',
+  },
+  'backing-off': {
+    what: 'The node found none of its networks and went to sleep.',
+    cause: 'It lives on a battery: it tries for 10 s and then sleeps, twice as long each time, six hours at most.',
+    next: 'Put the network right, then wake it (its button, or its supply out and in).',
+  },
+  'brown-out': {
+    what: 'The board starts over and over: its supply breaks down at the radio’s first burst.',
+    cause: 'A thin or long USB cable, a weak port, or a load on the board’s own supply.',
+    next: 'Another cable, another port, and everything but the board unplugged; then write it again.',
+  },
+  'stuck-erasing': {
+    what: 'The board began to erase its slot and said nothing more.',
+    cause: 'A worn or locked flash, or a supply that sags while it erases.',
+    next: 'Unplug it for ten seconds and write it again; if it sticks again, try another board.',
+  },
+  'wrong-board': {
+    what: 'This is another board than the sheet asks for.',
+    cause: 'A board of another kind is plugged in.',
+    next: 'Plug in the board of the sheet, or change the sheet.',
+  },
+  windowClosed: {
+    what: 'The gateway takes no settings any more.',
+    cause: 'It takes them only in its first minutes after power-up.',
+    next: 'Take its supply out and in, and write it again at once.',
+  },
+  storeFull: {
+    what: 'The board has no room for its configuration.',
+    cause: 'An old or foreign content fills its store, or the sheet has more points than the board can hold.',
+    next: 'Erase the board’s store with the tool its loader came with, then write it again; or divide the sheet.',
+  },
+  'out-of-range': {
+    what: 'A sensor says what it cannot measure.',
+    cause: 'It is not connected, wired to the wrong pin, or broken.',
+    next: 'Look at its wires and its supply against the sheet, then write the node again.',
+  },
+  'stuck-at-zero': {
+    what: 'A sensor says nothing but nought.',
+    cause: 'Its wire is off, or the pin reads ground.',
+    next: 'Look at its signal wire and the pin on the sheet, then write the node again.',
+  },
+  'full-scale': {
+    what: 'A sensor stands at the end of its scale.',
+    cause: 'Its signal lies on the supply, or it has not measured yet.',
+    next: 'Look for a short to the supply and a missing ground, then write the node again.',
+  },
+  'too-noisy': {
+    what: 'A sensor jumps more than a sensor does.',
+    cause: 'A loose wire, a missing pull-up, or a cable beside a mains line.',
+    next: 'Tug at each wire, look at the pull-up, and write the node again.',
+  },
+  air: {
+    what: 'The image did not come through over the air.',
+    cause: 'It says which step stopped; the node runs the image it had.',
+    next: 'See Rollouts, or write it here over its cable.',
+  },
   'broker-refused': {
     what: 'The node joined, but the broker refused its key.',
     cause: 'The node was given another key after this one was written.',
@@ -43,7 +146,7 @@ const REMEDIES: Record<string, Remedy> = {
   portLost: {
     what: 'The port was lost under way.',
     cause: 'The cable was pulled, or the board lost its supply.',
-    next: 'Plug it in again and write it again: a write always begins at the beginning.',
+    next: 'Plug it in again and write it again: it goes on from the byte where it stopped.',
   },
   'board-known': {
     what: 'This board is known under another name.',

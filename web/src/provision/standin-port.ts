@@ -1,9 +1,11 @@
 import type { BytePort } from '@dewpost/core/serial';
 
-/** A stand-in's serial port: a byte stream over a WebSocket. Rejects when it cannot be opened. */
-export function openStandinPort(id: number): Promise<BytePort> {
+/** A stand-in's serial port with a board of this profile at it: a byte stream over a WebSocket. Rejects when it cannot be opened. */
+export function openStandinPort(id: number, board: string): Promise<BytePort> {
   return new Promise((resolve, reject) => {
-    const socket = new WebSocket(`${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/standins/ports/${id}`);
+    const socket = new WebSocket(
+      `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/standins/ports/${id}?board=${encodeURIComponent(board)}`,
+    );
     socket.binaryType = 'arraybuffer';
     let opened = false;
     let onBytes: (bytes: Uint8Array) => void = () => undefined;

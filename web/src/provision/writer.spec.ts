@@ -1,21 +1,35 @@
 import { TestBed } from '@angular/core/testing';
-import { ANSWER, decodeChunk, decodeFrame, encodeFrame, FRAME, SlipDecoder, STATUS, type BytePort } from '@dewpost/core/serial';
+import { ANSWER, decodeChunk, decodeFrame, encodeFrame, encodeHeld, FRAME, SlipDecoder, STATUS, type BytePort } from '@dewpost/core/serial';
 import { Api, ApiError } from '../data/api';
 import { StandinsApi } from '../shell/standins-api';
 import { Writer } from './writer';
 
 const IMAGE = Uint8Array.from({ length: 3000 }, (_, i) => i % 251);
+const SHA256 = 'ab'.repeat(32);
 const text = (value: unknown): Uint8Array => new TextEncoder().encode(typeof value === 'string' ? value : JSON.stringify(value));
 
 /** A board of the test's own: answers every request, or what it was told to answer instead. */
 class Board {
   readonly written = new Uint8Array(IMAGE.length);
+  readonly offsets: number[] = [];
   configuration = '';
   closed = false;
   private listener: (bytes: Uint8Array) => void = () => undefined;
   private lost: (why: string) => void = () => undefined;
   private readonly decoder = new SlipDecoder();
-  constructor(private readonly how: { digest?: 'mismatch'; join?: string[]; unplugAt?: number }) {}
+  constructor(
+    private readonly how: {
+      digest?: 'mismatch';
+      join?: string[];
+      unplugAt?: number;
+      /** Digest of the image it holds, proved, and bytes it holds of one that was cut off. */
+      holds?: string;
+      heldBytes?: number;
+      heard?: { name: string; dbm: number }[];
+      full?: boolean;
+      isA?: string;
+    },
+  ) {}
 
   readonly port: BytePort = {
     write: (bytes) => {
@@ -32,16 +46,23 @@ class Board {
       this.listener(encodeFrame({ kind: frame.kind | ANSWER, sequence: frame.sequence, payload: Uint8Array.from([status, ...rest]) }));
     switch (frame.kind) {
       case FRAME.identify:
-        return answer(STATUS.ok, text({ hardwareId: 'dw-test', board: 'a board', loader: '1', slotBytes: 100_000 }));
+        return answer(
+          STATUS.ok,
+          text({ hardwareId: 'dw-test', board: this.how.isA ?? 'a board', loader: '1', slotBytes: 100_000, holds: this.how.holds ?? null }),
+        );
+      case FRAME.begin:
+        return answer(STATUS.ok, encodeHeld(this.how.heldBytes ?? 0));
       case FRAME.chunk: {
         const chunk = decodeChunk(frame.payload)!;
         if (this.how.unplugAt !== undefined && chunk.offset >= this.how.unplugAt) return this.lost('unplugged');
+        this.offsets.push(chunk.offset);
         this.written.set(chunk.bytes, chunk.offset);
         return answer(STATUS.ok);
       }
       case FRAME.finish:
         return this.how.digest ? answer(STATUS.digestMismatch, text('beef')) : answer(STATUS.ok, text('abcd'));
       case FRAME.configure:
+        if (this.how.full) return answer(STATUS.storeFull, text('512 bytes'));
         this.configuration = new TextDecoder().decode(frame.payload);
         return answer(STATUS.ok);
       case FRAME.restart: {
@@ -51,7 +72,13 @@ class Board {
             encodeFrame({
               kind: FRAME.log,
               sequence: 0,
-              payload: text({ ms: 5, tag: 'join', text: code === 'joined' ? 'joined wrenfold-nodes' : 'refused', code }),
+              payload: text({
+                ms: 5,
+                tag: 'join',
+                text: code === 'joined' ? 'joined wrenfold-nodes' : 'refused',
+                code,
+                heard: this.how.heard,
+              }),
             }),
           );
         return;
@@ -93,7 +120,9 @@ describe('the bench’s writer', () => {
   const begin = (): Writer => {
     steps = new Map();
     openPorts = new Set();
-    globalThis.fetch = jest.fn(() => Promise.resolve({ arrayBuffer: () => Promise.resolve(IMAGE.buffer) })) as unknown as typeof fetch;
+    globalThis.fetch = jest.fn(() =>
+      Promise.resolve({ ok: true, arrayBuffer: () => Promise.resolve(IMAGE.buffer) }),
+    ) as unknown as typeof fetch;
     let runs = 0;
     TestBed.configureTestingModule({
       providers: [
@@ -113,8 +142,8 @@ describe('the bench’s writer', () => {
               }
               return Promise.resolve({
                 run: { id: ++runs },
-                firmware: { id: 'f', version: '1.0.0', board: 'a board', bytes: IMAGE.length, sha256: 'ab'.repeat(32) },
-                configuration: { node: input.body!.node, key: 'secret', networks: [{ name: 'a' }, { name: 'b' }] },
+                firmware: { id: 'f', version: '1.0.0', board: 'a board', bytes: IMAGE.length, sha256: SHA256 },
+                configuration: { node: input.body!.node, key: 'secret', networks: [{ name: 'wrenfold-nodes' }, { name: 'wrenfold-yard' }] },
               });
             },
           },
@@ -161,6 +190,32 @@ describe('the bench’s writer', () => {
       'write failed portLost',
     ]);
     expect(writer.jobs().get('a')!.failure!.evidence).toMatch(/beef/);
+  });
+  it('goes on from where a run before stopped: what the board holds is not written again', async () => {
+    boards = [new Board({ holds: SHA256 }), new Board({ heldBytes: 2048 })];
+    const writer = begin();
+    await writer.write(['a', 'b']);
+    await until(() => [...writer.jobs().values()].every((job) => job.step === 'contact'));
+    expect([boards[0]!.offsets, boards[1]!.offsets[0]]).toEqual([[], 2048]);
+    expect(told(1)).toEqual(['check done', 'write done', 'digest done', 'configure done', 'join done']);
+  });
+  it('tells a wrong board, a full store, a stray space, and what goes wrong after the join', async () => {
+    boards = [
+      new Board({ isA: 'another' }),
+      new Board({ full: true }),
+      new Board({ join: ['name-not-found', 'name-not-found'], heard: [{ name: 'wrenfold-nodes ', dbm: -50 }] }),
+      new Board({ join: ['joined', 'broker-refused'] }),
+    ];
+    const writer = begin();
+    await writer.write(['a', 'b', 'c', 'd']);
+    await until(() => [...writer.jobs().values()].every((job) => job.failure !== null));
+    expect([1, 2, 3, 4].map((run) => told(run).at(-1))).toEqual([
+      'check failed wrong-board',
+      'configure failed storeFull',
+      'join failed stray-space',
+      'contact failed broker-refused',
+    ]);
+    expect(writer.jobs().get('c')!.failure!.evidence).toContain('heard "wrenfold-nodes " -50 dBm');
   });
   it('a node that joins its second network has joined', async () => {
     boards = [new Board({ join: ['name-not-found', 'joined'] })];

@@ -1,5 +1,15 @@
 import { provision, type Batch, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
-import { CHUNK_BYTES, encodeBegin, encodeChunk, identitySchema, LinkError, SerialLink, type SerialLog } from '@dewpost/core/serial';
+import { JOIN_CODES, joinCause, mostTelling, type JoinCode } from '@dewpost/core/joining';
+import {
+  CHUNK_BYTES,
+  decodeHeld,
+  encodeBegin,
+  encodeChunk,
+  identitySchema,
+  LinkError,
+  SerialLink,
+  type SerialLog,
+} from '@dewpost/core/serial';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import { inject, Injectable, signal } from '@angular/core';
 import { Api, ApiError, messageOf } from '../data/api';
@@ -13,16 +23,23 @@ export interface Job {
   port: number | null;
   run: number | null;
   step: BenchStep | 'queued' | 'over';
-  /** Share of the image written, 0…1. */
+  /** Share of the image written, 0…1; its rate, bytes a second, once there is one; and seconds left. */
   written: number;
+  rate: number | null;
+  left: number | null;
+  /** Until when the board takes settings (a gateway does in its first minutes only), ms; `null`: for ever. */
+  windowEnds: number | null;
   log: SerialLog[];
   failure: { step: BenchStep; code: string; evidence: string } | null;
 }
 
 const JOIN_MS = 120_000;
+const LISTEN_ON_MS = 3000;
 /** Ports of this computer are numbered from here on, past the stand-ins'. */
 const FIRST_DEVICE = 1001;
 const HOLD_EVERY_MS = 8000;
+/** How long a page's hold lasts after it is gone. */
+const HELD_MS = 21_000;
 /** How long what was done is told to a server that does not answer: a restart takes seconds. */
 const STUBBORN_TRIES = 60;
 
@@ -52,6 +69,14 @@ const after = (ms: number, run: () => void): (() => void) => {
   return () => clearTimeout(timer);
 };
 
+const isJoinCode = (code: string | undefined): code is JoinCode => JOIN_CODES.some((known) => known === code);
+
+/** A line of the log as evidence, with what was heard. */
+function heardText({ text, heard }: SerialLog): string {
+  const names = (heard ?? []).map(({ name, dbm }) => `"${name || 'hidden'}" ${dbm} dBm`);
+  return names.length > 0 ? `${text}; heard ${names.join(', ')}` : text;
+}
+
 class StepFailure extends Error {
   constructor(
     readonly step: BenchStep,
@@ -79,6 +104,10 @@ export class Writer {
   readonly devices = signal<ReadonlyMap<number, SerialDevice>>(new Map());
   private nextDevice = FIRST_DEVICE;
   private readonly busyPorts = new Set<number>();
+  /** Ports at which boards of nodes sit that were begun and have not joined. */
+  private readonly boardAt = new Map<string, number>();
+  /** Joins that are being told to the ledger, by node. */
+  private readonly joins = new Map<string, Promise<void>>();
   private lookAgain: ReturnType<typeof setTimeout> | null = null;
 
   /** Begins a batch of nodes, with as many at once as there are free ports. */
@@ -102,18 +131,27 @@ export class Writer {
     if (this.taken) return;
     this.taken = true;
     const open = (await this.api.call(provision.batches, {})).filter((batch) => batch.state === 'running' || batch.state === 'paused');
+    let heldElsewhere = false;
     for (const { id } of open) {
       const batch = await this.api.call(provision.holdBatch, { params: { id }, body: { holder: this.holder } }).catch((error: unknown) => {
         // Another page is at it.
         if (error instanceof ApiError && error.status === 409) return null;
         throw error;
       });
+      if (batch === null) heldElsewhere = true;
       if (!batch || (batch.state !== 'running' && batch.state !== 'paused')) continue;
       this.hold(batch);
       if (batch.state === 'paused') this.paused.set(true);
       this.queue(
         batch.nodes.filter((one) => one.result !== 'proved' && one.result !== 'stopped' && !settled(one.node)).map((one) => one.node),
       );
+    }
+    if (heldElsewhere) {
+      // That page may have just been closed: its hold runs out by itself.
+      setTimeout(() => {
+        this.taken = false;
+        this.takeUp(settled).catch((error: unknown) => this.problem.set(messageOf(error)));
+      }, HELD_MS);
     }
     await this.next();
   }
@@ -133,7 +171,19 @@ export class Writer {
   }
 
   private queue(nodes: readonly string[]): void {
-    for (const node of nodes) this.put({ node, port: null, run: null, step: 'queued', written: 0, log: [], failure: null });
+    for (const node of nodes)
+      this.put({
+        node,
+        port: null,
+        run: null,
+        step: 'queued',
+        written: 0,
+        rate: null,
+        left: null,
+        windowEnds: null,
+        log: [],
+        failure: null,
+      });
   }
 
   private hold(batch: Batch): void {
@@ -192,17 +242,10 @@ export class Writer {
   private async next(): Promise<void> {
     if (this.paused()) return;
     try {
-      for (const port of await this.freePorts()) {
-        const job = [...this.jobs().values()].find((one) => one.step === 'queued' && one.port === null);
-        if (!job) return;
-        this.busyPorts.add(port.id);
-        this.change(job.node, { port: port.id });
-        void this.work(job.node, port.id).finally(() => {
-          this.busyPorts.delete(port.id);
-          this.devices.update((devices) => new Map([...devices].filter(([id]) => id !== port.id)));
-          void this.next();
-        });
-      }
+      const free = await this.freePorts();
+      for (const port of free) this.give(port.id, false);
+      // Nothing else will come free: whoever waits is told whose board sits there.
+      if (this.busyPorts.size === 0) for (const port of free) this.give(port.id, true);
       // A port stays open for a moment after its board has joined: what still waits looks again.
       const waits = [...this.jobs().values()].some((one) => one.step === 'queued' && one.port === null);
       if (waits) this.lookLater();
@@ -212,6 +255,30 @@ export class Writer {
       // A server that is on its way back is asked again.
       this.lookLater();
     }
+  }
+
+  /** Lets whoever is next begin at a port. Another look may have taken it while this one asked. */
+  private give(port: number, evenTaken: boolean): void {
+    if (this.busyPorts.has(port)) return;
+    const job = this.jobFor(port, evenTaken);
+    if (!job) return;
+    this.busyPorts.add(port);
+    if (!this.devices().has(port)) this.boardAt.set(job.node, port);
+    this.change(job.node, { port });
+    void this.work(job.node, port).finally(() => {
+      this.busyPorts.delete(port);
+      this.devices.update((devices) => new Map([...devices].filter(([id]) => id !== port)));
+      void this.next();
+    });
+  }
+
+  /** Who is next at a port: the node whose board sits there from a run before; else one that has no board yet. */
+  private jobFor(port: number, evenTaken: boolean): Job | undefined {
+    const waiting = [...this.jobs().values()].filter((one) => one.step === 'queued' && one.port === null);
+    const own = waiting.find((one) => this.boardAt.get(one.node) === port);
+    // Another node's board sits there, and may be wanted any moment.
+    const taken = [...this.boardAt.values()].includes(port);
+    return own ?? (taken && !evenTaken ? undefined : waiting.find((one) => !this.boardAt.has(one.node)));
   }
 
   private lookLater(): void {
@@ -230,8 +297,17 @@ export class Writer {
       this.change(node, { run: run.id, step: 'check' });
       const image = new Uint8Array(await (await fetch(`/api/v1/firmware/${firmware.id}/image`)).arrayBuffer());
       await this.overSerial(node, port, run.id, firmware, image, begun.configuration);
-      this.change(node, { step: 'contact' });
+      this.boardAt.delete(node);
+      if (!this.jobs().get(node)?.failure) this.change(node, { step: 'contact' });
     } catch (error) {
+      // The board that sits there is another's: this node looks for one of its own.
+      if (error instanceof StepFailure && (error.code === 'board-known' || error.code === 'wrong-board')) this.boardAt.delete(node);
+      // A port that went with the server comes back with it: the node goes on from where it was.
+      if (run && error instanceof StepFailure && error.code === 'portLost' && !this.devices().has(port) && (await this.serverWent())) {
+        this.change(node, { step: 'queued', port: null, run: null });
+        this.lookLater();
+        return;
+      }
       const failure =
         error instanceof StepFailure
           ? { step: error.step, code: error.code, evidence: error.message }
@@ -251,60 +327,95 @@ export class Writer {
     configuration: NodeConfiguration,
   ): Promise<void> {
     const device = this.devices().get(port);
-    const bytes = await (device ? openSerialDevice(device) : openStandinPort(port)).catch((error: unknown) => {
+    const bytes = await (device ? openSerialDevice(device) : openStandinPort(port, firmware.board)).catch((error: unknown) => {
       throw new StepFailure('check', 'noAnswer', messageOf(error));
     });
     const link = new SerialLink(bytes, after);
-    const joined = this.watchJoin(node, link, configuration.networks.length);
+    const wanted = configuration.networks.map(({ name }) => name);
+    const joined = this.watchJoin(node, run, link, wanted);
+    let holds = false;
     const text = new TextEncoder();
     try {
       await this.step(run, node, 'check', async () => {
         const identity = identitySchema.parse(JSON.parse(new TextDecoder().decode(await link.request('identify'))));
+        if (identity.board !== firmware.board)
+          throw new StepFailure('check', 'wrong-board', `It says it is a ${identity.board}; the image is for ${firmware.board}.`);
         if (image.length > identity.slotBytes)
           throw new LinkError('tooLarge', `The image has ${image.length} bytes, the slot ${identity.slotBytes}.`);
+        // An older loader does not know how to blink; the board is bound by its id all the same.
+        await link.request('blink').catch((error: unknown) => {
+          if (!(error instanceof LinkError) || error.code === 'portLost') throw error;
+        });
+        holds = identity.holds === firmware.sha256;
+        if (identity.windowSeconds !== null) this.change(node, { windowEnds: Date.now() + identity.windowSeconds * 1000 });
         return { detail: `${identity.board}, ${identity.hardwareId}`, hardwareId: identity.hardwareId };
       });
       await this.step(run, node, 'write', async () => {
+        if (holds) return { detail: `holds firmware ${firmware.version} from the run before` };
         const sha256 = Uint8Array.from(firmware.sha256.match(/../g) ?? [], (pair) => parseInt(pair, 16));
-        await link.request('begin', encodeBegin(image.length, sha256, firmware.version));
-        for (let offset = 0; offset < image.length; offset += CHUNK_BYTES) {
+        const answer = await link.request('begin', encodeBegin(image.length, sha256, firmware.version)).catch((error: unknown) => {
+          // It answered a moment ago: what it does not come back from is the erasing.
+          if (error instanceof LinkError && error.code === 'noAnswer') throw new StepFailure('write', 'stuck-erasing', error.message);
+          throw error;
+        });
+        const from = Math.min(decodeHeld(answer), image.length);
+        const begun = performance.now();
+        for (let offset = from; offset < image.length; offset += CHUNK_BYTES) {
           await link.request('chunk', encodeChunk(offset, image.subarray(offset, offset + CHUNK_BYTES)));
-          this.change(node, { written: Math.min(1, (offset + CHUNK_BYTES) / image.length) });
+          const written = Math.min(image.length, offset + CHUNK_BYTES);
+          const rate = ((written - from) * 1000) / (performance.now() - begun);
+          this.change(node, { written: written / image.length, rate, left: (image.length - written) / rate });
         }
-        return { detail: `${image.length} bytes, firmware ${firmware.version}` };
+        return { detail: `${image.length} bytes, firmware ${firmware.version}${from > 0 ? `, from byte ${from} on` : ''}` };
       });
       await this.step(run, node, 'digest', async () => ({
-        detail: `read back ${new TextDecoder().decode(await link.request('finish')).slice(0, 16)}`,
+        detail: holds ? 'proved in the run before' : `read back ${new TextDecoder().decode(await link.request('finish')).slice(0, 16)}`,
       }));
       await this.step(run, node, 'configure', async () => {
         await link.request('configure', text.encode(JSON.stringify(configuration)));
         return { detail: 'configuration stored' };
       });
-      await this.step(run, node, 'join', async () => {
+      const told = this.step(run, node, 'join', async () => {
         await link.request('restart');
         return { detail: await joined };
       });
+      this.joins.set(node, told);
+      await told;
     } finally {
       // The log goes on for a moment: the broker's answer comes after the join.
-      setTimeout(() => link.close(), 3000);
+      setTimeout(() => link.close(), LISTEN_ON_MS);
     }
   }
 
   /**
-   * Resolves with the line that says the node has joined; rejects with the code of what kept it from it, once each of its
-   * networks has refused it. A wrong passphrase tells more than a name that is not heard.
+   * Resolves with the line that says the node has joined; rejects with the cause of what kept it from it, once each of its
+   * networks has refused it. What goes wrong after the join, on the way to the broker, is told as a failed first contact.
    */
-  private watchJoin(node: string, link: SerialLink, networks: number): Promise<string> {
+  private watchJoin(node: string, run: number, link: SerialLink, wanted: readonly string[]): Promise<string> {
     const refused: StepFailure[] = [];
+    let isIn = false;
     const joined = new Promise<string>((resolve, reject) => {
       link.onLog((line) => {
         this.change(node, { log: [...(this.jobs().get(node)?.log ?? []), line].slice(-200) });
-        if (line.code === 'joined') resolve(line.text);
-        else if (line.code && line.code !== 'digest-mismatch') {
-          refused.push(new StepFailure('join', line.code, line.text));
-          const ofNetwork = line.code === 'wrong-passphrase' || line.code === 'name-not-found';
-          if (!ofNetwork || refused.length >= networks)
-            reject(refused.find((one) => one.code === 'wrong-passphrase') ?? (refused[0] as StepFailure));
+        // What is said before the restart is of what ran before.
+        if (this.jobs().get(node)?.step !== 'join' && !isIn) return;
+        if (line.code === 'joined') {
+          isIn = true;
+          resolve(line.text);
+        } else if (line.code === 'brown-out' || line.code === 'backing-off') reject(new StepFailure('join', line.code, line.text));
+        else if (isJoinCode(line.code)) {
+          // One after the other, in the order they were written: a refusal is of the one that was tried.
+          const tried = wanted[refused.length % wanted.length];
+          const cause = joinCause(line.code, tried === undefined ? [] : [tried], line.heard ?? []);
+          if (isIn) {
+            // In the ledger's order: the join first.
+            void this.joins.get(node)?.then(() => this.contactFailed(node, run, cause, line.text));
+            return;
+          }
+          refused.push(new StepFailure('join', cause, heardText(line)));
+          // Networks refuse one after the other; what comes after them is for all.
+          const ofNetwork = line.code === 'wrong-passphrase' || line.code === 'name-not-found' || line.code === 'weak-signal';
+          if (!ofNetwork || refused.length >= wanted.length) reject(mostTelling(refused) ?? new StepFailure('join', cause, line.text));
         }
       });
       setTimeout(() => reject(new StepFailure('join', 'no-join', 'joined nothing in 120 s')), JOIN_MS);
@@ -312,6 +423,30 @@ export class Writer {
     // When an earlier step fails nobody waits for the join any more.
     joined.catch(() => undefined);
     return joined;
+  }
+
+  private async contactFailed(node: string, run: number, code: string, evidence: string): Promise<void> {
+    if (this.jobs().get(node)?.failure) return;
+    this.change(node, { failure: { step: 'contact', code, evidence }, step: 'over' });
+    // A node that has made contact after all has ended this run: the ledger knows better.
+    await this.report(run, 'contact', 'failed', null, evidence, code).catch(() => undefined);
+  }
+
+  /** Did the server go just now? Resolves with true once it is back; false where it never was away. */
+  private async serverWent(): Promise<boolean> {
+    const answers = (): Promise<boolean> =>
+      fetch('/healthz').then(
+        (answer) => answer.ok,
+        () => false,
+      );
+    // The socket tells it first.
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    if (await answers()) return false;
+    for (let i = 0; i < STUBBORN_TRIES; i++) {
+      await new Promise((resolve) => setTimeout(resolve, 1000));
+      if (await answers()) return true;
+    }
+    return false;
   }
 
   private async step(

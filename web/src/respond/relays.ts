@@ -47,7 +47,8 @@ export class Relays {
     return relay?.readAt ? `${words}, ${timeOfDay(relay.readAt, this.zone(), true)}` : words;
   }
   protected switchable(point: Point): boolean {
-    return this.nodes()[point.node]?.state === 'proved';
+    const node = this.nodes()[point.node];
+    return node?.state === 'proved' && node.fittedAt !== null;
   }
   protected switch(point: Point): void {
     openSwitchDialog(this.dialogs, point, this.nodes()[point.node]?.room ?? '');

@@ -94,7 +94,10 @@ export class ThresholdDialog {
     const now = this.reading() ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
     return `Clears ${this.side() === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}`;
   });
-  protected readonly unarmed = computed(() => this.nodes()[this.point()?.node ?? '']?.state !== 'proved');
+  protected readonly unarmed = computed(() => {
+    const node = this.nodes()[this.point()?.node ?? ''];
+    return node?.state !== 'proved' || node.fittedAt === null;
+  });
 
   protected number(value: number | null): string {
     const point = this.point();

@@ -60,7 +60,8 @@ export class Thresholds {
     return `${formatNumber(this.latest()[point.id]?.value, point.decimals)} ${point.unit}`;
   }
   protected armed(point: Point): boolean {
-    return this.nodes()[point.node]?.state === 'proved';
+    const node = this.nodes()[point.node];
+    return node?.state === 'proved' && node.fittedAt !== null;
   }
   protected edit(threshold: Threshold | null): void {
     openThresholdDialog(this.dialogs, threshold);

@@ -1,3 +1,4 @@
+import { AIR_MISHAPS, PORT_MISHAPS, type AirMishap, type PortMishap } from '@dewpost/core/mishaps';
 import { ChangeDetectionStrategy, Component, inject, signal, type OnDestroy } from '@angular/core';
 import { X } from 'lucide';
 import { messageOf } from '../data/api';
@@ -22,11 +23,8 @@ export class MishapsDrawer implements OnDestroy {
     ['silent', 'silent'],
     ['stuck', 'stuck sensor'],
   ] as const;
-  protected readonly portKinds = [
-    ['none', 'nothing'],
-    ['digest', 'a bit flips: digest differs'],
-    ['passphrase', 'network refuses the passphrase'],
-  ] as const;
+  protected readonly portKinds = Object.entries(PORT_MISHAPS) as [PortMishap, string][];
+  protected readonly airKinds = Object.entries(AIR_MISHAPS) as [AirMishap, string][];
   private readonly timer = setInterval(() => void this.run(() => this.standins.mishaps()), 3000);
 
   constructor() {
@@ -38,8 +36,11 @@ export class MishapsDrawer implements OnDestroy {
   protected set(wish: MishapWish): void {
     void this.run(() => this.standins.setMishap(wish));
   }
-  protected portKind(value: string): 'none' | 'digest' | 'passphrase' {
-    return value === 'digest' || value === 'passphrase' ? value : 'none';
+  protected portKind(value: string): PortMishap {
+    return this.portKinds.find(([kind]) => kind === value)?.[0] ?? 'none';
+  }
+  protected airKind(value: string): AirMishap {
+    return this.airKinds.find(([kind]) => kind === value)?.[0] ?? 'none';
   }
   private async run(ask: () => Promise<Mishaps>): Promise<void> {
     try {

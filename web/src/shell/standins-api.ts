@@ -1,3 +1,4 @@
+import { AIR_MISHAP_KINDS, PORT_MISHAP_KINDS, type AirMishap } from '@dewpost/core/mishaps';
 import { handsetMessageSchema } from '@dewpost/core/wire';
 import { inject, Injectable } from '@angular/core';
 import * as z from 'zod';
@@ -6,8 +7,12 @@ import { Api } from '../data/api';
 const inboxSchema = z.array(z.object({ message: handsetMessageSchema, deliveredAt: z.number() }));
 export type InboxEntry = z.infer<typeof inboxSchema>[number];
 
-export const portSchema = z.object({ id: z.number(), mishap: z.enum(['none', 'digest', 'passphrase']), open: z.boolean() });
+const portMishapSchema = z.enum(PORT_MISHAP_KINDS);
+
+export const portSchema = z.object({ id: z.number(), mishap: portMishapSchema, open: z.boolean() });
 export type StandinPortInfo = z.infer<typeof portSchema>;
+
+const airMishapSchema = z.enum(AIR_MISHAP_KINDS);
 
 const mishapsSchema = z.object({
   nodes: z.array(
@@ -15,12 +20,14 @@ const mishapsSchema = z.object({
       node: z.string(),
       room: z.string(),
       connected: z.boolean(),
+      contacts: z.array(z.string()),
       mishaps: z.object({ silent: z.boolean(), stuck: z.boolean(), wild: z.boolean() }),
     }),
   ),
   networks: z.array(z.object({ name: z.string(), down: z.boolean() })),
   ports: z.array(portSchema),
   handsetOff: z.boolean(),
+  air: airMishapSchema,
 });
 export type Mishaps = z.infer<typeof mishapsSchema>;
 
@@ -28,6 +35,8 @@ export type MishapWish =
   | { what: 'node'; node: string; kind: 'silent' | 'stuck' | 'wild'; on: boolean }
   | { what: 'network'; network: string; on: boolean }
   | { what: 'port'; port: number; kind: StandinPortInfo['mishap'] }
+  | { what: 'act'; node: string; point: string; value: number }
+  | { what: 'air'; kind: AirMishap }
   | { what: 'handset'; on: boolean };
 
 /** The stand-ins behind /standins. What they answer is checked: they are outside. */

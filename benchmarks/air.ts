@@ -1,0 +1,117 @@
+// 200 nodes fetch a 1 MB image over the air while 500 readings/s flow: 99th percentile from publish to acknowledgement, against the
+// same without anybody fetching. And the server's memory: what fetching adds with an image of 8 MB, against one of 1 MB.
+import { createHash, randomBytes } from 'node:crypto';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { readFileSync } from 'node:fs';
+import pg from 'pg';
+import { machine, percentile, ratio } from './report';
+import { openRig } from './rig';
+
+const NODES = 200;
+const SECONDS = 15;
+const PACKETS_PER_SECOND = 50;
+const RECORDS = 10;
+
+let running: ChildProcess | null = null;
+const rig = await openRig(NODES);
+const database = new pg.Client({ connectionString: process.env['DATABASE_URL'] });
+await database.connect();
+const mb = 1024 * 1024;
+const rss = (): number => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${rig.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
+
+/** Publishes at the rate, gives the milliseconds to each acknowledgement. */
+async function flow(seconds: number): Promise<number[]> {
+  const latencies: number[] = [];
+  const under: Promise<void>[] = [];
+  const began = performance.now();
+  for (let i = 0; i < seconds * PACKETS_PER_SECOND; i++) {
+    const wait = began + (i * 1000) / PACKETS_PER_SECOND - performance.now();
+    if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait));
+    const node = rig.nodes[i % NODES];
+    if (!node) break;
+    const now = Date.now();
+    const records = Array.from({ length: RECORDS }, (_, k) => ({
+      n: k % 2 ? 'humidity' : 'temperature',
+      t: (now - k) / 1000,
+      v: 20 + k / 10,
+    }));
+    const from = performance.now();
+    under.push(
+      node.client
+        .publishAsync(`dp/1/${node.id}/up`, JSON.stringify(records), { qos: 1 })
+        .then(() => void latencies.push(performance.now() - from)),
+    );
+  }
+  await Promise.all(under);
+  return latencies;
+}
+
+/** Puts an image of so many bytes into the library, offers it to all nodes, and lets each fetch it by ranges. Gives the seconds it took. */
+async function fetchAll(version: string, bytes: number): Promise<{ done: Promise<number>; end: () => Promise<void> }> {
+  const image = randomBytes(bytes);
+  const sha256 = createHash('sha256').update(image).digest('hex');
+  const manifest = {
+    format: 1,
+    name: 'bench',
+    version,
+    board: 'wifi-dual-38',
+    bytes,
+    sha256,
+    minimumRevision: 1,
+    notes: '',
+    signature: null,
+  };
+  await rig.upload(manifest, image);
+  // The climate post switches an output: only signed images go to it over the air.
+  await database.query("update firmware set signed_by = 'bench' where name = 'bench'");
+  const rollout = (await rig.post('/api/v1/provision/rollouts', {
+    firmware: `bench-${version}-wifi-dual-38`,
+    nodes: rig.nodes.map((node) => node.id),
+    rule: { canaries: NODES, shares: [1], settleSeconds: 600, patienceSeconds: 600, failShare: 1, window: null, rollBack: false },
+  })) as { id: number };
+  await new Promise((resolve) => setTimeout(resolve, 2500));
+  const began = performance.now();
+  // In a process of their own: what is measured here is the server, not this one's event loop.
+  const fetchers = spawn(process.execPath, ['--import', 'tsx', 'benchmarks/air-nodes.ts', rig.address, String(bytes)], {
+    stdio: ['pipe', 'inherit', 'inherit'],
+  });
+  fetchers.stdin.end(rig.nodes.map((node) => node.key).join('\n'));
+  const done = once(fetchers, 'exit').then(() => (performance.now() - began) / 1000);
+  running = fetchers;
+  return { done, end: async () => void (await rig.call('PUT', `/api/v1/provision/rollouts/${rollout.id}`, { wish: 'roll-back' })) };
+}
+
+console.log(machine());
+await flow(5);
+const idle = await flow(SECONDS);
+const before = rss();
+const small = await fetchAll('1.0.0', mb);
+// The first of them have connected and are in their stride.
+await new Promise((resolve) => setTimeout(resolve, 8000));
+const busy = await flow(SECONDS);
+const took = await small.done;
+const afterSmall = rss();
+await small.end();
+const ms = (values: number[], share: number): string => `${percentile(values, share).toFixed(1)} ms`;
+ratio(
+  'intake, p99 while 200 nodes fetch 1 MB, against idle',
+  percentile(busy, 0.99),
+  percentile(idle, 0.99),
+  { atMost: 2 },
+  `${ms(busy, 0.99)} (median ${ms(busy, 0.5)}) against ${ms(idle, 0.99)} (median ${ms(idle, 0.5)}) at ${PACKETS_PER_SECOND * RECORDS} readings/s; all had it after ${took.toFixed(0)} s`,
+);
+await fetchAll('2.0.0', 8 * mb);
+await new Promise((resolve) => setTimeout(resolve, 20_000));
+const afterLarge = rss();
+ratio(
+  'server memory while an image of 8 MB is fetched, against one of 1 MB',
+  afterLarge,
+  afterSmall,
+  { atMost: 1.25 },
+  `${afterLarge.toFixed(0)} MB against ${afterSmall.toFixed(0)} MB, ${before.toFixed(0)} MB before`,
+);
+(running as ChildProcess | null)?.kill();
+await database.end();
+await rig.stop().catch(() => undefined);
+process.exit(process.exitCode ?? 0);

@@ -1,0 +1,2 @@
+export * from './first-readings';
+export * from './fit';

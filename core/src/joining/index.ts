@@ -1,0 +1,3 @@
+export * from './cause';
+export * from './lamp';
+export * from './patience';

@@ -1,0 +1,2 @@
+export * from './datagram';
+export * from './exchange';

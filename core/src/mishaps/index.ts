@@ -1,0 +1,42 @@
+/** What can go wrong with the next write at a port, in words. */
+export const PORT_MISHAPS = {
+  none: 'nothing',
+  'no-answer': 'the board does not answer',
+  'wrong-board': 'another kind of board',
+  'stuck-erasing': 'stuck while erasing',
+  'lost-frames': 'frames get lost',
+  'out-of-order': 'frames come out of order',
+  'bit-flips': 'answers are spoiled',
+  'port-closed': 'the port closes in mid-write',
+  digest: 'a bit flips: digest differs',
+  'full-store': 'its store is full',
+  'brown-out': 'restarts over and over',
+  passphrase: 'network refuses the passphrase',
+  name: 'network not heard',
+  'stray-space': 'name has a stray space',
+  'five-gigahertz': '5 GHz only',
+  'hidden-name': 'hidden name',
+  'weak-signal': 'weak signal',
+  'no-address': 'no address',
+  'address-taken': 'address taken',
+  'clock-not-set': 'clock not set',
+  'broker-refused': 'broker refuses the key',
+  'broker-unreachable': 'broker out of reach',
+  'name-clash': 'another of its name',
+} as const;
+export type PortMishap = keyof typeof PORT_MISHAPS;
+export const PORT_MISHAP_KINDS = Object.keys(PORT_MISHAPS) as [PortMishap, ...PortMishap[]];
+
+/** What can go wrong with images over the air, for the whole stand-in fleet, in words. */
+export const AIR_MISHAPS = {
+  none: 'nothing',
+  'never-reports': 'boots and never reports',
+  'cut-short': 'the image is cut short',
+  'bit-flip': 'a bit flips on the way',
+  'power-lost-erasing': 'power lost while erasing',
+  'power-lost-fetching': 'power lost while fetching',
+  'power-lost-proved': 'power lost before the start',
+  'power-lost-starting': 'power lost at the start',
+} as const;
+export type AirMishap = keyof typeof AIR_MISHAPS;
+export const AIR_MISHAP_KINDS = Object.keys(AIR_MISHAPS) as [AirMishap, ...AirMishap[]];

@@ -1,0 +1,3 @@
+export * from './offer';
+export * from './rollout';
+export * from './slots';
