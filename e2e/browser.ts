@@ -60,9 +60,15 @@ export async function openPage(
 /** Clicks the button or link with this accessible name. */
 export const press = (page: Page, name: string): Promise<void> => page.locator(`::-p-aria(${name})`).setTimeout(15_000).click();
 
-/** Waits until the page shows this text. */
-export const shows = (page: Page, text: string, timeout = 30_000): Promise<unknown> =>
-  page.waitForFunction((wanted: string) => document.body.innerText.includes(wanted), { timeout, polling: 200 }, text);
+/** Waits until the page shows this text; where it does not come, the failure says what the page shows instead. */
+export const shows = async (page: Page, text: string, timeout = 30_000): Promise<void> => {
+  try {
+    await page.waitForFunction((wanted: string) => document.body.innerText.includes(wanted), { timeout, polling: 200 }, text);
+  } catch (error) {
+    const instead = await page.evaluate(() => document.body.innerText.replace(/\s+/g, ' ').slice(0, 3000));
+    throw new Error(`"${text}" did not come; the page shows: ${instead}`, { cause: error });
+  }
+};
 
 /** Empties a field and types into it, as a person does. */
 export async function fill(page: Page, selector: string, text: string): Promise<void> {

@@ -657,17 +657,17 @@ describe('the whole slice, by hand', () => {
       ),
     );
     await fill(page, 'input[name=settle]', '4');
-    await fill(page, 'input[name=patience]', '30');
+    await fill(page, 'input[name=patience]', '60');
     await shows(page, 'Send it to');
     await noteBarriers('new rollout');
     await page.click('button[type=submit]');
-    await shows(page, 'rolled back', 60_000);
+    await shows(page, 'rolled back', 120_000);
     await shows(page, 'it fell back by itself');
     await noteBarriers('rolled back');
     await mishap({ what: 'air', kind: 'power-lost-fetching' });
     await press(page, 'New rollout');
     await fill(page, 'input[name=settle]', '4');
-    await fill(page, 'input[name=patience]', '30');
+    await fill(page, 'input[name=patience]', '60');
     await fill(page, 'input[name=shares]', '100');
     await page.click('button[type=submit]');
     // Power lost in the middle, at every one of them: each goes on where it was.

@@ -61,8 +61,11 @@ class Fleet {
     if (told.to === OLD) return sight({ runs: after > 3 ? OLD : NEW, helloAt: told.at });
     if (after < 2) return sight({ report: { sha256: NEW, state: 'fetching', bytes: 1 }, reportAt: now });
     if (this.bad(node)) {
+      const starting = { report: { sha256: NEW, state: 'starting' as const }, reportAt: told.at + 2000 };
+      if (after < 18) return sight({ connected: false, ...starting });
+      // Back on its old image: its hello comes first, its word a moment later.
       return after < 20
-        ? sight({ connected: false, report: { sha256: NEW, state: 'starting' }, reportAt: told.at + 2000 })
+        ? sight({ helloAt: told.at + 18_000, ...starting })
         : sight({ helloAt: told.at + 20_000, report: { sha256: NEW, state: 'fell-back', why: 'no word' }, reportAt: told.at + 20_000 });
     }
     return sight({ runs: NEW, helloAt: told.at + 3000, rateShare: 1 });
@@ -136,6 +139,11 @@ describe('a rollout', () => {
     ['refuses it', sight({ report: { sha256: NEW, state: 'refused', why: 'not signed' }, reportAt: 5 }), /refused the image: not signed/],
     ['does not begin', sight(), /did not begin/],
     ['starts again by itself', sight({ runs: NEW, helloAt: 5, resets: 2 }), /2 times more/],
+    [
+      'is back on its old image without a word',
+      sight({ helloAt: 1500, report: { sha256: NEW, state: 'starting' }, reportAt: 500 }),
+      /came back with its old/,
+    ],
     ['sends half of its readings', sight({ runs: NEW, helloAt: 5, rateShare: 0.5 }), /50 % of its usual/],
     ['has a supply that sags', sight({ runs: NEW, helloAt: 5, supplyProblem: 'its battery is low' }), /battery is low/],
   ])('fails a node that %s', (_, seen, why) => {

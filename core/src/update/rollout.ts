@@ -84,6 +84,9 @@ export interface RolloutOrders {
   readonly goBack: readonly string[];
 }
 
+/** How long a node that is back on its old image has to say why before that is said for it, ms: its hello comes first. */
+const WORD_MS = 5000;
+
 /** Usual share of the readings that a healthy node delivers: common practice, a few may be lost at the start. */
 const HEALTHY_RATE = 0.8;
 
@@ -182,7 +185,7 @@ function moved(node: RolloutNode, rule: RolloutRule, target: string, sight: Roll
   const report = sight.report && sight.report.sha256 === target && (sight.reportAt ?? 0) >= node.since ? sight.report : null;
   const lasted = now - node.since;
   const overdue = lasted > rule.patienceSeconds * 1000;
-  const backSince = sight.helloAt !== null && sight.helloAt >= node.since;
+  const { helloAt } = sight;
   const underWay = node.state === 'told' || node.state === 'fetching' || node.state === 'starting';
 
   if (node.state === 'going-back') {
@@ -205,7 +208,8 @@ function moved(node: RolloutNode, rule: RolloutRule, target: string, sight: Roll
       if (report?.state === 'starting' || report?.state === 'proved') return to('starting');
       return overdue ? to('failed', `it stopped fetching at ${node.bytes} bytes`) : node;
     case 'starting':
-      if (backSince && sight.runs !== null && sight.runs !== target) return to('failed', 'it came back with its old image');
+      if (helloAt !== null && helloAt >= node.since && sight.runs !== null && sight.runs !== target && now - helloAt >= WORD_MS)
+        return to('failed', 'it came back with its old image');
       return overdue ? to('failed', 'it did not report in') : node;
     case 'watched': {
       if (sight.runs !== target) return to('failed', 'it went back to another image');
