@@ -60,13 +60,21 @@ export async function openPage(
 /** Clicks the button or link with this accessible name. */
 export const press = (page: Page, name: string): Promise<void> => page.locator(`::-p-aria(${name})`).setTimeout(15_000).click();
 
-/** Waits until the page shows this text; where it does not come, the failure says what the page shows instead. */
-export const shows = async (page: Page, text: string, timeout = 30_000): Promise<void> => {
+/** Waits until the page, or this part of it, shows this text; where it does not come, the failure says what is shown instead. */
+export const shows = async (page: Page, text: string | RegExp, timeout = 30_000, part = 'body'): Promise<void> => {
+  const pattern = typeof text === 'string' ? text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&') : text.source;
+  const shown = (selector: string): string => (document.querySelector(selector) as HTMLElement | null)?.innerText ?? '';
   try {
-    await page.waitForFunction((wanted: string) => document.body.innerText.includes(wanted), { timeout, polling: 200 }, text);
+    await page.waitForFunction(
+      (wanted: string, selector: string) =>
+        new RegExp(wanted).test((document.querySelector(selector) as HTMLElement | null)?.innerText ?? ''),
+      { timeout, polling: 200 },
+      pattern,
+      part,
+    );
   } catch (error) {
-    const instead = await page.evaluate(() => document.body.innerText.replace(/\s+/g, ' ').slice(0, 3000));
-    throw new Error(`"${text}" did not come; the page shows: ${instead}`, { cause: error });
+    const instead = (await page.evaluate(shown, part)).replace(/\s+/g, ' ').slice(0, 3000);
+    throw new Error(`"${pattern}" did not come; ${part} shows: ${instead}`, { cause: error });
   }
 };
 

@@ -671,9 +671,7 @@ describe('the whole slice, by hand', () => {
     await fill(page, 'input[name=shares]', '100');
     await page.click('button[type=submit]');
     // Power lost in the middle, at every one of them: each goes on where it was.
-    await page.waitForFunction(() => /dewnode 1.1.0-rc.1\s*done/.test(document.querySelector('aside.side')?.textContent ?? ''), {
-      timeout: 50_000,
-    });
+    await shows(page, /dewnode 1\.1\.0-rc\.1\s*done/, 120_000, 'aside.side');
     await mishap({ what: 'air', kind: 'none' });
     await go('/provision/ledger', 'runs; nothing in it is ever changed');
     await shows(page, 'image whole, digest and signature hold');

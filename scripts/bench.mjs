@@ -5,11 +5,11 @@ import { cluster } from './lib/cluster.mjs';
 import { buildStale, ensurePackages, ensureSystem } from './lib/prepare.mjs';
 import { freePort, root, run } from './lib/run.mjs';
 
-const ALL = ['page', 'plan', 'serial', 'intake', 'latency', 'air'];
+const ALL = ['page', 'plan', 'serial', 'intake', 'latency', 'air', 'batch'];
 const chosen = process.argv.slice(2).filter((name) => ALL.includes(name));
 
 await ensurePackages();
-await ensureSystem('postgresql');
+await ensureSystem('postgresql', 'chromium');
 await buildStale();
 const directory = join(root, `.data/bench-${process.pid}`);
 const database = cluster({ directory: join(directory, 'pg'), port: await freePort() });

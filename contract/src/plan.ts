@@ -8,6 +8,7 @@ import {
   sheetDraftSchema,
   supplyProfileSchema,
 } from '@dewpost/core/circuit';
+import { burstSchema } from '@dewpost/core/leaf';
 import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema, updateReportSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
@@ -207,6 +208,21 @@ export const plan = {
     params: byId,
     body: z.object({ step: z.string().min(1).max(80), done: z.boolean() }),
     reply: assemblyReplySchema,
+  }),
+  leafBurst: endpoint({
+    method: 'get',
+    path: '/api/v1/leaf-burst',
+    door: 'account',
+    summary: 'How leaves send a word to their gateway, as planned',
+    reply: burstSchema,
+  }),
+  setLeafBurst: endpoint({
+    method: 'put',
+    path: '/api/v1/leaf-burst',
+    door: 'maker',
+    summary: 'Plan how leaves send; those that follow the plan get a new revision, and are told it when they are written again',
+    body: burstSchema,
+    reply: z.object({ leaves: z.array(nodeIdSchema) }),
   }),
   rooms: endpoint({ method: 'get', path: '/api/v1/rooms', door: 'account', summary: 'Rooms of the site', reply: z.array(roomSchema) }),
   nodes: endpoint({ method: 'get', path: '/api/v1/nodes', door: 'account', summary: 'All nodes', reply: z.array(nodeSchema) }),

@@ -1,7 +1,10 @@
+import { lampSpansSchema } from '@dewpost/core/joining';
+import { burstSchema } from '@dewpost/core/leaf';
 import { ROLLOUT_NODE_STATES } from '@dewpost/core/update';
 import { nodeConfigurationSchema, nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
+import { nodeSchema } from './plan';
 
 /** The bench's steps in working order; the first five are done over serial, the last two seen by the server. */
 export const BENCH_STEPS = ['check', 'write', 'digest', 'configure', 'join', 'contact', 'readings'] as const;
@@ -49,6 +52,8 @@ export const firmwareSchema = z.object({
   sha256: z.string().regex(/^[0-9a-f]{64}$/),
   minimumRevision: z.number().int(),
   notes: z.string(),
+  /** Patterns of the lamp that the image has of its own. */
+  lamp: lampSpansSchema,
   /** The trusted key that signed it; `null`: not signed. */
   signedBy: z.string().nullable(),
   madeBy: z.string(),
@@ -111,6 +116,8 @@ export const rolloutSchema = z.object({
 });
 export type Rollout = z.infer<typeof rolloutSchema>;
 
+/** Images by board. */
+const chosenImages = z.record(z.string().max(64), z.string().max(160));
 /** A page that works on a batch, by a name of its own that survives its reload. */
 const holder = z.string().min(8).max(64);
 export const batchSchema = z.object({
@@ -120,6 +127,8 @@ export const batchSchema = z.object({
   state: z.enum(['running', 'paused', 'cancelled', 'done']),
   /** Until when a page holds it; in the past: nobody does. */
   heldUntil: z.number(),
+  /** Images chosen, by board; a board left out gets its newest. */
+  firmware: z.record(z.string(), z.string()),
   nodes: z.array(z.object({ node: nodeIdSchema, result: z.enum(['waiting', 'running', 'proved', 'stopped']) })),
 });
 export type Batch = z.infer<typeof batchSchema>;
@@ -154,6 +163,20 @@ export const fitReplySchema = z.object({
   photos: z.array(z.object({ id: z.number().int(), at: z.number(), by: z.string(), note: z.string() })),
 });
 export type FitReply = z.infer<typeof fitReplySchema>;
+
+/** All that is on record of how one node was put up. */
+export const reportSchema = z.object({
+  node: nodeSchema,
+  sheet: z.string(),
+  version: z.number().int(),
+  /** The newest run that wrote it and what came over the air since, newest first. */
+  runs: z.array(runSchema),
+  fit: fitReplySchema,
+  /** Steps of its assembly, and those that were ticked off. */
+  steps: z.array(z.object({ id: z.string(), text: z.string() })),
+  ticks: z.array(z.object({ step: z.string(), by: z.string(), at: z.number() })),
+});
+export type Report = z.infer<typeof reportSchema>;
 
 export const trustedKeySchema = z.object({ name: z.string(), publicKey: z.string(), addedBy: z.string(), addedAt: z.number() });
 export type TrustedKey = z.infer<typeof trustedKeySchema>;
@@ -217,16 +240,27 @@ export const provision = {
     summary: 'The ledger: every attempt to write a node, newest first',
     reply: z.array(runSchema),
   }),
+  report: endpoint({
+    method: 'get',
+    path: '/api/v1/nodes/:id/report',
+    door: 'account',
+    summary: 'How one node was put up: its runs, what was proved in place, its assembly',
+    params: byNode,
+    reply: reportSchema,
+  }),
   preflight: endpoint({
     method: 'post',
     path: '/api/v1/provision/preflight',
     door: 'maker',
     summary:
       'Look at nodes before they are written: image, slot, store, networks, address, broker, thresholds, sheet. What fails keeps a node from being written',
-    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(200) }),
+    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(200), firmware: chosenImages.default({}) }),
     reply: z.array(
       z.object({
         node: nodeIdSchema,
+        /** Profile of its board, and the image it is to be written with. */
+        board: z.string().nullable(),
+        image: z.string().nullable(),
         /** How its board gets its first image. */
         firstWrite: z.enum(['this protocol', 'written elsewhere']),
         checks: z.array(z.object({ verdict: z.enum(['pass', 'warn', 'fail']), title: z.string(), detail: z.string() })),
@@ -245,7 +279,7 @@ export const provision = {
     path: '/api/v1/provision/batches',
     door: 'maker',
     summary: 'Begin a batch and hold it; a node that another page is writing in a batch of its own is refused',
-    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(200), holder }),
+    body: z.object({ nodes: z.array(nodeIdSchema).min(1).max(200), holder, firmware: chosenImages.default({}) }),
     reply: batchSchema,
   }),
   holdBatch: endpoint({
@@ -306,10 +340,8 @@ export const provision = {
     params: byNode,
     body: z.object({
       gateway: nodeIdSchema.nullable(),
-      burst: z
-        .object({ count: z.number().int().min(1).max(20), spacingMs: z.number().min(1).max(1000) })
-        .nullable()
-        .default(null),
+      /** `null`: as the plan says for all leaves. */
+      burst: burstSchema.nullable().default(null),
     }),
   }),
   replaceBoard: endpoint({

@@ -16,7 +16,8 @@ const RULE = { canaries: 1, shares: [1], settleSeconds: 2, patienceSeconds: 15, 
 let house: House;
 let oldImage = OLD;
 beforeAll(async () => {
-  house = await openHouse();
+  // Nodes fetch from it for real.
+  house = await openHouse({ DEWPOST_ADDRESS: '127.0.0.1' });
   oldImage = (await house.maker.get('/api/v1/firmware')).body.find((one: Body) => one.id === 'dewnode-1.0.0-wifi-dual-38').sha256;
 }, 60_000);
 afterAll(() => house?.close());
@@ -83,6 +84,7 @@ const obey = async (node: AirNode, set: SetMessage): Promise<void> => {
   const folder = mkdtempSync(join(tmpdir(), 'dewpost-air-'));
   const file = join(folder, 'image');
   const half = manifest.bytes >> 1;
+  node.report({ sha256: manifest.sha256, state: 'safe', secondRadio: 'off' });
   // Cut off in the middle, then resumed: curl's own -C asks for the rest.
   await run('curl', ['-sf', '-H', `Authorization: Bearer ${node.key}`, '-r', `0-${half - 1}`, '-o', file, from]);
   node.report({ sha256: manifest.sha256, state: 'fetching', bytes: half });
@@ -117,6 +119,9 @@ describe('an image over the air', () => {
       ['air-2', 'proved', 'tell fetch start watch'],
       ['air-1', 'proved', 'tell fetch start watch'],
     ]);
+    expect(runs[0].steps.find((step: Body) => step.step === 'fetch').detail).toBe(
+      'outputs fail-safe, second radio off; image whole, digest and signature hold',
+    );
     expect((await nodeOf('air-1')).offered).toBeNull();
     // No node may fetch what it was not offered, and nobody without a key.
     const from = `${house.server.url}/node/v1/image`;

@@ -191,6 +191,8 @@ export async function openHouse(
     DEWPOST_LOG: process.env['DEWPOST_LOG'] ?? 'silent',
     DEWPOST_TICK_MS: '100',
     DEWPOST_HANDSET_URL: await handset.start(),
+    // What nodes of the outside are told: an address that they could reach.
+    DEWPOST_ADDRESS: '192.168.7.2',
     ...environment,
   });
   const database = connect(fresh.url, 3);

@@ -105,8 +105,9 @@ describe('writing a node', () => {
 
 describe('before writing', () => {
   it('says of every node what fails and what asks, and of a real one that it cannot reach this computer’s own address', async () => {
+    const house = await openHouse({ DEWPOST_ADDRESS: '127.0.0.1' });
     for (const id of ['look-1', 'look-2']) await house.node(id);
-    const look = (nodes: string[]) => house.maker.post('/api/v1/provision/preflight', { nodes });
+    const look = (nodes: string[], firmware = {}) => house.maker.post('/api/v1/provision/preflight', { nodes, firmware });
     const answer = await look(['look-1', 'look-2']);
     expect(answer.body.map((one: { node: string }) => one.node)).toEqual(['look-1', 'look-2']);
     const titles = (verdict: string): string[] =>
@@ -131,6 +132,18 @@ describe('before writing', () => {
       (await look(['nobody'])).status,
       (await house.keeper.post('/api/v1/provision/preflight', { nodes: ['look-1'] })).status,
     ]).toEqual([404, 403]);
+    // The server itself writes nothing that a look would have refused, whoever asks.
+    for (const path of ['runs', 'elsewhere']) {
+      const refused = await house.maker.post(`/api/v1/provision/${path}`, { node: 'look-1' });
+      expect([refused.status, refused.body.detail]).toEqual([
+        422,
+        expect.stringMatching(/look-1 cannot be written yet.*Address: .*Broker: /),
+      ]);
+    }
+    const board = 'wifi-dual-38';
+    const chosen = (await look(['look-2'], { [board]: `dewnode-1.1.0-rc.1-${board}` })).body[0];
+    expect([chosen.board, chosen.image]).toEqual([board, `dewnode-1.1.0-rc.1-${board}`]);
+    await house.close();
   });
 });
 
@@ -165,6 +178,21 @@ describe('a batch', () => {
     const taken = (await hold(batch.id, second)).body;
     expect(taken.heldUntil).toBeGreaterThan(Date.now());
     expect((await hold(batch.id, first)).status).toBe(409);
+  });
+  it('writes the image chosen for its board, and refuses one that is for another', async () => {
+    await house.node('batch-9');
+    const board = 'wifi-dual-38';
+    const [wanted, other] = [`dewnode-1.1.0-rc.1-${board}`, 'dewnode-1.1.0-wifi-dual-bare'];
+    const batch = (id: string) =>
+      house.maker.post('/api/v1/provision/batches', { nodes: ['batch-9'], holder: first, firmware: { [board]: id } });
+    expect((await batch(other)).status).toBe(422);
+    const { body } = await batch(wanted);
+    expect(body.firmware).toEqual({ [board]: wanted });
+    const { run, firmware } = (await house.maker.post('/api/v1/provision/runs', { node: 'batch-9' })).body;
+    expect([run.firmware, firmware.version]).toEqual([wanted, '1.1.0-rc.1']);
+    // Once the batch is over it is the newest released one again.
+    await set(body.id, first, 'cancelled');
+    expect((await house.maker.post('/api/v1/provision/runs', { node: 'batch-9' })).body.firmware.version).toBe('1.0.0');
   });
   it('started by two at the same moment is started once', async () => {
     for (const id of ['race-1', 'race-2']) await house.node(id);

@@ -75,6 +75,8 @@ export class SimulatedNode {
   private joined: string | null = null;
   /** Level at which it hears its network, dBm. */
   private level = -60;
+  /** Runs from its start until an image comes over the air; `null`: its board has none. */
+  secondRadio: 'on' | 'off' | null;
   /** What its lamp shows. */
   lamp: LampState = 'searching';
   private mishap: PortMishap;
@@ -116,6 +118,8 @@ export class SimulatedNode {
     },
   ) {
     this.reportSeconds = configuration.reportSeconds;
+    // The profiles of boards say which have one.
+    this.secondRadio = /^wifi-single/.test(parts.board) ? null : 'on';
     this.mishap = parts.mishap ?? 'none';
     this.leafSide = configuration.accessPoint ? new LeafGateway((leaf, body) => this.passOn(leaf, body)) : null;
     for (const output of configuration.outputs) this.outputs.set(output.point, newRun(output));
@@ -129,7 +133,10 @@ export class SimulatedNode {
       brokerHost: configuration.broker.host,
       mishap: parts.airMishap,
       report: (update) => {
-        if (update.state === 'refused' || update.state === 'kept') this.updating = false;
+        if (update.state === 'refused' || update.state === 'kept') {
+          this.updating = false;
+          this.secondRadio &&= 'on';
+        }
         this.publish('have', { revision: this.configuration.revision, update });
       },
       makeSafe: () => this.makeSafe(),
@@ -215,7 +222,8 @@ export class SimulatedNode {
     this.timers.push(setTimeout(() => this.start(why), afterMs));
   }
 
-  private makeSafe(): void {
+  /** Gives what became of its second radio. */
+  private makeSafe(): 'off' | 'none' {
     this.updating = true;
     for (const [point, run] of this.outputs) {
       const wasOn = run.state.output.on;
@@ -224,7 +232,8 @@ export class SimulatedNode {
       this.moved(point, run);
       this.tell(point, run.lastCommand, 'ended', 'updating');
     }
-    this.publish('log', { level: 'info', text: 'outputs fail-safe, second radio off: an image is being written' });
+    this.secondRadio &&= 'off';
+    return this.secondRadio ?? 'none';
   }
 
   /** Pulls its supply: everything stops, outputs fall off, the broker finds out by itself. */

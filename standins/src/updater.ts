@@ -77,8 +77,8 @@ export class Updater {
       brokerHost: string;
       mishap: () => AirMishap;
       report(report: UpdateReport): void;
-      /** Outputs fail-safe and the second radio off, before anything is written. */
-      makeSafe(): void;
+      /** Outputs fail-safe and the second radio off, before anything is written; gives what became of that radio. */
+      makeSafe(): 'off' | 'none';
       /** The board starts anew; `why` is its reset reason. */
       restart(why: string): void;
       /** The supply goes, and comes back after a while. */
@@ -165,7 +165,7 @@ export class Updater {
     // The key goes to nobody but the house it belongs to.
     if (new URL(offer.from).hostname !== this.parts.brokerHost)
       return this.refuse(sha256, 'the image lies at another address than the broker');
-    this.parts.makeSafe();
+    this.parts.report({ sha256, state: 'safe', secondRadio: this.parts.makeSafe() });
     const mark = readMark(this.flash.copies);
     const spare = this.flash.slots[otherSlot(mark.good)];
     // The image before still lies in the spare slot: nothing needs fetching to go back.

@@ -1,4 +1,4 @@
-import type { Assignment } from './assign';
+import { assignPins, type Assignment } from './assign';
 import type { SheetDraft } from './draft';
 import type { BoardProfile, Catalogue } from './profile';
 import { wiringOf } from './wiring';
@@ -70,4 +70,11 @@ export function assemblySteps(draft: SheetDraft, board: BoardProfile, catalogue:
     add('seal', 'Coat the board but not connectors and sensing elements; strain relief, drip loop, a vent at the lowest point.');
   add('label', 'Stick the label on, and write the node at the bench.');
   return steps;
+}
+
+/** The same from a sheet alone; empty where its board is not in the catalogue, or its pins cannot be given out. */
+export function stepsOfDraft(draft: SheetDraft, catalogue: Catalogue): AssemblyStep[] {
+  const board = catalogue.boards.get(draft.board);
+  const pins = assignPins(draft, catalogue, (catalogue.supplies.get(draft.supply)?.battery ?? null) !== null);
+  return board && pins.ok ? assemblySteps(draft, board, catalogue, pins.assignment) : [];
 }

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { lampSpansSchema } from '../joining';
 import { guardsSchema, pointNameSchema, readBackSchema } from '../wire';
 
 /** What a pin can do. `adc1`, `adc2`: on which analog unit. `wake`: can end a deep sleep. */
@@ -53,6 +54,13 @@ export const boardProfileSchema = z.object({
   storeBytes: z.number().int().positive().default(12_288),
   /** Fastest pulses that its inputs count without missing any, Hz. */
   pulseHertz: z.number().positive().default(1000),
+  /** Its lamp: where it is and its colour, and patterns of its own where its loader does not follow the usual ones; `null`: it has none. */
+  lamp: z
+    .object({ where: z.string().min(3).max(80), spans: lampSpansSchema.default({}) })
+    .nullable()
+    .default(null),
+  /** A second radio on the board, that must be off while an image comes over the air. */
+  secondRadio: z.boolean().default(false),
   /** What it sends with, and whether another antenna can be fitted. */
   radio: z
     .object({ transmitDbm: z.number().min(-10).max(30), antennaConnector: z.boolean() })

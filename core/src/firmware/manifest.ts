@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { lampSpansSchema } from '../joining';
 import { semverSchema } from './semver';
 
 const name = z.string().regex(/^[a-z0-9][a-z0-9-]{0,31}$/, 'use a–z, 0–9 and hyphen, 32 at most');
@@ -19,6 +20,8 @@ export const manifestSchema = z.object({
   /** The oldest configuration that it reads. */
   minimumRevision: z.number().int().min(1).default(1),
   notes: z.string().max(2000).default(''),
+  /** Patterns of the lamp that differ from the usual ones. */
+  lamp: lampSpansSchema.optional(),
   /** Over the manifest without it, in its canonical form: Ed25519, Base64. */
   signature: z
     .base64()

@@ -43,6 +43,7 @@ const given = (more: Partial<Preflight> = {}): Preflight => ({
   sheetChecks: [],
   addressProblem: null,
   thresholds: [],
+  elsewhere: false,
   standin: false,
   ...more,
 });

@@ -33,6 +33,8 @@ export interface Preflight {
     readonly physicalMin: number;
     readonly physicalMax: number;
   }[];
+  /** Another tool chain writes it: its image is none of ours. */
+  readonly elsewhere: boolean;
   /** Written to a stand-in: a broker on this computer is right then. */
   readonly standin: boolean;
 }
@@ -49,11 +51,11 @@ export function preflight(given: Preflight): PreflightCheck[] {
 
   if (!nodeIdSchema.safeParse(given.node).success)
     say('fail', 'Name', `${given.node} cannot be a client id and a topic: small letters, digits and hyphens, 32 at most.`);
-  if (board?.firstWrite === 'written elsewhere')
+  if (given.elsewhere)
     say(
       'pass',
       'Image',
-      'This board is written elsewhere: export its configuration, write it with its own tools, and it comes to the bench at Join.',
+      'It is written elsewhere: export its configuration, write it with its own tools, and it comes to the bench at Join.',
     );
   else if (!image) say('fail', 'Image', given.imageProblem ?? 'There is no image for its board.');
   else {

@@ -1,4 +1,4 @@
-import { backOffSeconds, joinCause, joinPatience, LAMP_LEGEND, mostTelling } from '.';
+import { backOffSeconds, joinCause, joinPatience, lampLegend, lampSpansSchema, mostTelling } from '.';
 
 const heard = (...names: string[]) => names.map((name) => ({ name, dbm: -60 }));
 
@@ -29,8 +29,29 @@ describe('why a node does not join', () => {
     ]);
     expect([1, 2, 3, 9, 10, 30].map(backOffSeconds)).toEqual([60, 120, 240, 15_360, 21_600, 21_600]);
   });
-  it('no two patterns of the lamp look alike', () => {
-    expect(new Set(LAMP_LEGEND.map(({ spans }) => spans.join())).size).toBe(LAMP_LEGEND.length);
-    expect(new Set(LAMP_LEGEND.map(({ name }) => name)).size).toBe(LAMP_LEGEND.length);
+  it('no two patterns of the usual lamp look or read alike', () => {
+    const usual = lampLegend({}, {});
+    expect(new Set(usual.map(({ spans }) => spans.join())).size).toBe(usual.length);
+    expect(usual.map(({ name }) => name)).toEqual([
+      'flicker',
+      'a long blink every second',
+      '2 short blinks, then a pause',
+      'a short blink every 5 s',
+      '3 short blinks, then a pause',
+      'steady',
+    ]);
+  });
+  it('a board has patterns of its own, and the image the last word', () => {
+    const of = (state: string) =>
+      lampLegend({ writing: [200, 200], joined: [40, 960] }, { joined: [1500, 100, 100, 1300] }).find((one) => one.state === state);
+    expect([of('writing')?.name, of('joined')?.name, of('stopped')?.name]).toEqual([
+      'a short blink every 0.4 s',
+      'long, short, then a pause',
+      '3 short blinks, then a pause',
+    ]);
+    expect([lampSpansSchema.safeParse({ joined: [5] }).success, lampSpansSchema.safeParse({ dancing: [50] }).success]).toEqual([
+      false,
+      false,
+    ]);
   });
 });

@@ -1,3 +1,5 @@
+import * as z from 'zod';
+
 /** What a gateway has heard of a leaf: the highest sequence, and what of it was published. */
 export interface HeardOf {
   readonly sequence: number;
@@ -13,10 +15,11 @@ export function judgeSequence(heard: HeardOf | null, sequence: number): { verdic
 }
 
 /** How a leaf sends one word: so many copies so far apart, and again when no answer came. */
-export interface Burst {
-  readonly count: number;
-  readonly spacingMs: number;
-}
+export const burstSchema = z.object({
+  count: z.number().int().min(1, 'one copy at least').max(20, '20 copies at most'),
+  spacingMs: z.number().min(1, '1 ms apart at least').max(1000, '1000 ms apart at most'),
+});
+export type Burst = Readonly<z.infer<typeof burstSchema>>;
 
 /** Ten copies in a tenth of a second share one fade: three, and repeats that are far apart, do better. */
 export const USUAL_BURST: Burst = { count: 3, spacingMs: 20 };
@@ -32,6 +35,12 @@ export function sendTimes(burst: Burst): number[] {
     if (wait !== null) start += (burst.count - 1) * burst.spacingMs + wait;
   }
   return times;
+}
+
+/** Seconds between one send and the next, as long as nobody answers: what a model of fades asks for. */
+export function sendGaps(burst: Burst): number[] {
+  const times = sendTimes(burst);
+  return times.slice(1).map((time, i) => (time - (times[i] ?? 0)) / 1000);
 }
 
 /** Sequence numbers that a leaf leaves out at a cold start, so that it need not write its store at every word. */

@@ -198,13 +198,13 @@ function moved(node: RolloutNode, rule: RolloutRule, target: string, sight: Roll
   if (underWay && sight.runs === target) return { ...to('watched'), reached: true };
   switch (node.state) {
     case 'told':
-      if (report?.state === 'fetching') return { ...to('fetching'), bytes: report.bytes ?? 0 };
+      if (report?.state === 'safe' || report?.state === 'fetching') return { ...to('fetching'), bytes: report.bytes ?? 0 };
       if (report) return to('starting');
       // One that sleeps takes it at its next wake.
       return overdue && !sight.sleeps && sight.connected ? to('failed', 'it did not begin to fetch') : node;
     case 'fetching':
       // Patience counts from the last progress, not from the first byte.
-      if (report?.state === 'fetching') return { ...node, since: now, bytes: report.bytes ?? 0 };
+      if (report?.state === 'safe' || report?.state === 'fetching') return { ...node, since: now, bytes: report.bytes ?? 0 };
       if (report?.state === 'starting' || report?.state === 'proved') return to('starting');
       return overdue ? to('failed', `it stopped fetching at ${node.bytes} bytes`) : node;
     case 'starting':

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { burstSchema } from '../leaf/exchange';
 import { nodeIdSchema, pointNameSchema } from './node-id';
 import { offerSchema, updateReportSchema } from './update';
 
@@ -124,7 +125,7 @@ export const nodeConfigurationSchema = z.object({
     .object({
       host: z.string().max(255),
       port: z.number().int().min(1).max(65_535),
-      burst: z.object({ count: z.number().int().min(1).max(20), spacingMs: z.number().min(1).max(1000) }),
+      burst: burstSchema,
     })
     .nullable()
     .default(null),

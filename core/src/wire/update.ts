@@ -17,9 +17,11 @@ export type Offer = z.infer<typeof offerSchema>;
 /** How far a node is with an image that it was offered, in `have`. */
 export const updateReportSchema = z.object({
   sha256,
-  state: z.enum(['fetching', 'proved', 'starting', 'kept', 'fell-back', 'refused']),
+  state: z.enum(['safe', 'fetching', 'proved', 'starting', 'kept', 'fell-back', 'refused']),
   /** Bytes that it holds, while it fetches. */
   bytes: z.number().int().nonnegative().optional(),
+  /** With `safe`, said before anything is written: its outputs are in their fail-safe state; what of its second radio. */
+  secondRadio: z.enum(['off', 'none']).optional(),
   why: z.string().max(200).optional(),
 });
 export type UpdateReport = z.infer<typeof updateReportSchema>;

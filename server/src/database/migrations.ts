@@ -391,4 +391,13 @@ create table node_photo (
 alter table node add column gateway_id int references node, add column burst jsonb;
 `,
   },
+  {
+    name: '009-choices',
+    sql: `
+-- Images chosen for a batch, by board; patterns of the lamp that an image has of its own; how leaves send, as planned.
+alter table provision_batch add column firmware jsonb not null default '{}';
+alter table firmware add column lamp jsonb;
+alter table site add column leaf_burst jsonb;
+`,
+  },
 ];

@@ -7,6 +7,8 @@ import { bind, passDoor } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { makeNodes } from '../site/make-nodes';
+import { leafBurst } from '../site/networks';
+import type { Nodes } from '../site/nodes';
 import { addressesView, networkViews, setAddresses, setNetworks } from './addressing';
 import type { Profiles } from './profiles';
 import { assemblyOf, setTick } from './assembly';
@@ -23,8 +25,9 @@ export function planRoutes(parts: {
   hub: Hub;
   profiles: Profiles;
   engine: Engine;
+  nodes: Nodes;
 }): Router {
-  const { database, registry, vault, hub, profiles, engine } = parts;
+  const { database, registry, vault, hub, profiles, engine, nodes } = parts;
   const router = Router();
 
   const find = (id: string): NodeEntry => {
@@ -64,6 +67,17 @@ export function planRoutes(parts: {
     return saved;
   });
   bind(router, plan.sheetVersions, ({ params }) => sheetVersions(database, params.slug));
+  bind(router, plan.leafBurst, () => leafBurst(database));
+  bind(router, plan.setLeafBurst, async ({ body, me }) => {
+    await database('site').update({ leaf_burst: JSON.stringify(body) });
+    const leaves = [...registry.nodes.values()].filter((node) => node.gateway !== null && node.burst === null);
+    for (const leaf of leaves)
+      await nodes.changed(
+        leaf,
+        `sends ${body.count} times, ${body.spacingMs} ms apart, planned by ${me?.name ?? ''}: write it again to tell it`,
+      );
+    return { leaves: leaves.map((leaf) => leaf.name) };
+  });
   bind(router, plan.ticks, ({ params }) => assemblyOf(database, find(params.id)));
   bind(router, plan.tick, async ({ params, body, me }) => {
     await setTick(database, find(params.id), body.step, body.done, me?.name ?? '');

@@ -2,6 +2,7 @@ import type { Batch } from '@dewpost/contract';
 import type { Database, Transaction } from '../database/connect';
 import { notFound, ProblemError } from '../http/problem';
 import type { NodeEntry } from '../site/registry';
+import { imageFor } from './firmware';
 
 const HOLD_MS = 20_000;
 
@@ -12,6 +13,8 @@ interface BatchRow {
   state: Batch['state'];
   holder: string;
   held_until: Date;
+  /** Images by board. */
+  firmware: Record<string, string>;
 }
 
 /** Batches with their nodes, newest first. How far a node is comes from its newest run since the batch began. */
@@ -40,15 +43,24 @@ export async function listBatches(database: Database | Transaction, ids?: readon
     madeAt: row.made_at.getTime(),
     state: row.state,
     heldUntil: row.held_until.getTime(),
+    firmware: row.firmware,
     nodes: members.filter((one) => one.batch_id === row.id).map(({ name, result }) => ({ node: name, result: result ?? 'waiting' })),
   }));
 }
 
 /**
  * Begins a batch held by this page. Batches of the same page and those that nobody holds any more give their nodes up; throws
- * 409 where another page is at one of them.
+ * 409 where another page is at one of them. `firmware` names the image for each board; a board left out gets its newest.
  */
-export async function beginBatch(database: Database, nodes: readonly NodeEntry[], holder: string, by: string): Promise<Batch> {
+export async function beginBatch(
+  database: Database,
+  nodes: readonly NodeEntry[],
+  holder: string,
+  by: string,
+  firmware: Readonly<Record<string, string>> = {},
+): Promise<Batch> {
+  // Refused now, not at the first node.
+  for (const [board, id] of Object.entries(firmware)) await imageFor(database, board, id);
   const id = await database.transaction(async (trx) => {
     await trx.raw("select pg_advisory_xact_lock(hashtext('provision batches'))");
     const others = (await trx('provision_batch as b')
@@ -80,13 +92,24 @@ export async function beginBatch(database: Database, nodes: readonly NodeEntry[]
       )
       .delete();
     const [row] = (await trx('provision_batch')
-      .insert({ by_whom: by, holder, held_until: new Date(Date.now() + HOLD_MS) })
+      .insert({ by_whom: by, holder, firmware: JSON.stringify(firmware), held_until: new Date(Date.now() + HOLD_MS) })
       .returning('id')) as { id: number }[];
     if (!row) throw new Error('a batch was not written');
     await trx('provision_batch_node').insert(nodes.map((node, place) => ({ batch_id: row.id, node_id: node.id, place })));
     return row.id;
   });
   return one(database, id);
+}
+
+/** Images chosen for the newest batch under way that a node is in, by board; nothing where there is none. */
+export async function chosenImages(database: Database, node: NodeEntry): Promise<Record<string, string>> {
+  const row = (await database('provision_batch as b')
+    .join('provision_batch_node as m', 'm.batch_id', 'b.id')
+    .where('m.node_id', node.id)
+    .whereIn('b.state', ['running', 'paused'])
+    .orderBy('b.id', 'desc')
+    .first('b.firmware')) as Pick<BatchRow, 'firmware'> | undefined;
+  return row?.firmware ?? {};
 }
 
 /** Holds a batch for a while more, or takes up one that nobody holds. Throws 409 where another page does. A batch whose nodes are all proved is done. */

@@ -5,7 +5,8 @@ import type { Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database } from '../database/connect';
 import { ProblemError } from '../http/problem';
-import { fixedAddress, sealedNetworks } from '../site/networks';
+import { draftOf } from '../plan/drafts';
+import { fixedAddress, leafBurst, sealedNetworks } from '../site/networks';
 import { outputsOf } from '../site/nodes';
 import { accessPointOf, leafParts } from '../site/leaves';
 import type { NodeEntry, Registry } from '../site/registry';
@@ -48,7 +49,8 @@ export async function configurationOf(
     outputs: outputsOf(points.map((point) => point.body)),
     accessPoint: isGateway ? { ...accessPointOf(parts.vault, node.name), port: parts.config.leafPort } : null,
     via: null,
-    ...(node.gateway !== null && leafParts(parts.vault, { gateway: node.gateway, burst: node.burst }, parts.config)),
+    ...(node.gateway !== null &&
+      leafParts(parts.vault, { gateway: node.gateway, burst: node.burst ?? (await leafBurst(parts.database)) }, parts.config)),
     join: joinPatience(await onBattery(parts, node)),
     setupPassword: parts.vault.password(`set-up network of ${node.name}`),
     trustedKeys: ((await parts.database('trusted_key').orderBy('name').limit(8).select('public_key')) as { public_key: string }[]).map(
@@ -59,13 +61,9 @@ export async function configurationOf(
 
 /** Does a node live on a battery, by its sheet? One whose sheet was not drawn here counts as on the mains. */
 async function onBattery(parts: { database: Database; profiles: { catalogue(): Promise<Catalogue> } }, node: NodeEntry): Promise<boolean> {
-  const row = (await parts
-    .database('build_sheet as s')
-    .join('node as n', 'n.build_sheet_id', 's.id')
-    .where('n.id', node.id)
-    .first('s.body')) as { body: { draft?: { supply: string } | null } } | undefined;
+  const draft = await draftOf(parts.database, node);
   const { supplies } = await parts.profiles.catalogue();
-  return supplies.get(row?.body.draft?.supply ?? '')?.battery != null;
+  return supplies.get(draft?.supply ?? '')?.battery != null;
 }
 
 /** A configuration to be looked at: every secret masked. */
@@ -88,11 +86,4 @@ export async function lastWritten(database: Database, node: NodeEntry): Promise<
     .orderBy('id', 'desc')
     .first('configuration')) as { configuration: unknown } | undefined;
   return row ? nodeConfigurationSchema.parse(row.configuration) : null;
-}
-
-/** Profile of the board that a node is built on; `null` where its sheet was not drawn here. */
-export async function boardOf(database: Database, node: NodeEntry): Promise<string | null> {
-  const row = (await database('build_sheet as s').join('node as n', 'n.build_sheet_id', 's.id').where('n.id', node.id).first('s.body')) as
-    { body: { draft?: { board: string } | null } } | undefined;
-  return row?.body.draft?.board ?? null;
 }

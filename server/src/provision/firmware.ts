@@ -20,16 +20,23 @@ export interface FirmwareRow {
   file: string;
   minimum_revision: number;
   notes: string;
+  lamp: Manifest['lamp'] | null;
   signature: string | null;
   signed_by: string | null;
   made_by: string;
   made_at: Date;
 }
 
-const DEMO: readonly { version: string; board: string; bytes: number; notes: string }[] = [
+const DEMO: readonly { version: string; board: string; bytes: number; notes: string; lamp?: Manifest['lamp'] }[] = [
   { version: '1.0.0', board: 'wifi-dual-38', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
   { version: '1.0.0', board: 'wifi-dual-bare', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
-  { version: '1.0.0', board: 'gateway-board', bytes: 128 * 1024, notes: 'Made-up image for a stand-in gateway.' },
+  {
+    version: '1.0.0',
+    board: 'gateway-board',
+    bytes: 128 * 1024,
+    notes: 'Made-up image for a stand-in gateway.',
+    lamp: { joined: [1500, 100, 100, 1300] },
+  },
   { version: '1.1.0-rc.1', board: 'wifi-dual-38', bytes: 160 * 1024, notes: 'Made-up image, signed: to be tried over the air.' },
   { version: '1.1.0', board: 'wifi-dual-bare', bytes: 112 * 1024, notes: 'Made-up image: joins its second network sooner.' },
 ];
@@ -58,12 +65,23 @@ export async function ensureDemoFirmware(database: Database, dataDirectory: stri
     .insert({ public_key: publicKeyOf(DEMO_SEED), name: DEMO_KEY_NAME, added_by: 'shipped' })
     .onConflict()
     .ignore();
-  for (const { version, board, bytes, notes } of DEMO) {
+  for (const { version, board, bytes, notes, lamp } of DEMO) {
     const image = demoImage(version, board, bytes);
     const sha256 = createHash('sha256').update(image).digest('hex');
     const file = join(folder, `${sha256}.bin`);
     await writeFile(file, image);
-    const manifest = { format: 1, name: 'dewnode', version, board, bytes, sha256, minimumRevision: 1, notes, signature: null } as const;
+    const manifest = {
+      format: 1,
+      name: 'dewnode',
+      version,
+      board,
+      bytes,
+      sha256,
+      minimumRevision: 1,
+      notes,
+      ...(lamp && { lamp }),
+      signature: null,
+    } as const;
     await database('firmware')
       .insert({
         id: idOf(manifest.name, version, board),
@@ -74,14 +92,29 @@ export async function ensureDemoFirmware(database: Database, dataDirectory: stri
         sha256,
         file,
         notes,
+        lamp: lamp ? JSON.stringify(lamp) : null,
         signature: signWith(DEMO_SEED, signedText(manifest)),
         signed_by: DEMO_KEY_NAME,
         made_by: 'shipped',
       })
       .onConflict(['name', 'version', 'board'])
-      .merge(['bytes', 'sha256', 'file', 'notes', 'signature', 'signed_by']);
+      .merge(['bytes', 'sha256', 'file', 'notes', 'lamp', 'signature', 'signed_by']);
   }
 }
+
+/** What stands beside an image, as it was signed. */
+export const manifestOf = (row: FirmwareRow): Manifest => ({
+  format: 1,
+  name: row.name,
+  version: row.version,
+  board: row.board,
+  bytes: row.bytes,
+  sha256: row.sha256,
+  minimumRevision: row.minimum_revision,
+  notes: row.notes,
+  ...(row.lamp && { lamp: row.lamp }),
+  signature: row.signature,
+});
 
 const idOf = (name: string, version: string, board: string): string => `${name}-${version}-${board}`.replace(/\+/g, '-');
 
@@ -102,6 +135,7 @@ export async function firmwareViews(database: Database, running: ReadonlyMap<str
     sha256: row.sha256,
     minimumRevision: row.minimum_revision,
     notes: row.notes,
+    lamp: row.lamp ?? {},
     signedBy: row.signed_by,
     madeBy: row.made_by,
     madeAt: row.made_at.getTime(),
@@ -196,6 +230,7 @@ export async function addFirmware(
       file,
       minimum_revision: manifest.minimumRevision,
       notes: manifest.notes,
+      lamp: manifest.lamp ? JSON.stringify(manifest.lamp) : null,
       signature: manifest.signature,
       signed_by: signedBy,
       made_by: by,
@@ -203,7 +238,7 @@ export async function addFirmware(
     await database('firmware')
       .insert(row)
       .onConflict(['name', 'version', 'board'])
-      .merge(['notes', 'signature', 'signed_by', 'minimum_revision']);
+      .merge(['notes', 'lamp', 'signature', 'signed_by', 'minimum_revision']);
   } finally {
     await rm(temporary, { force: true });
   }

@@ -20,6 +20,7 @@ import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
+import { draftOf } from '../plan/drafts';
 import { writeNodeLog } from '../site/node-log';
 import { nodeView, type NodeEntry, type PointEntry, type Registry } from '../site/registry';
 import type { Runs } from './runs';
@@ -306,12 +307,7 @@ export class Fits {
 
   /** Least volts of the node's supply while it sends, and what to try at each of its parts. */
   private async build(node: NodeEntry): Promise<{ least: number; battery: boolean; selfTests: Map<string, string> }> {
-    const row = (await this.parts
-      .database('build_sheet as s')
-      .join('node as n', 'n.build_sheet_id', 's.id')
-      .where('n.id', node.id)
-      .first('s.body')) as { body: { draft?: SheetDraft | null } } | undefined;
-    const draft = row?.body.draft;
+    const draft = await draftOf(this.parts.database, node);
     const catalogue = await this.parts.profiles.catalogue();
     const board: BoardProfile | undefined = draft ? catalogue.boards.get(draft.board) : undefined;
     const supply: SupplyProfile | undefined = draft ? catalogue.supplies.get(draft.supply) : undefined;

@@ -1,11 +1,11 @@
 import { checkSheet, type BoardProfile, type Catalogue } from '@dewpost/core/circuit';
 import { preflight, type PreflightCheck } from '@dewpost/core/firmware';
 import { addressProblem, networkAddress } from '@dewpost/core/network';
-import { buildSheetBodySchema } from '@dewpost/contract';
 import type { Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database } from '../database/connect';
 import { ProblemError } from '../http/problem';
+import { draftsOf } from '../plan/drafts';
 import { readAddressing } from '../site/networks';
 import type { NodeEntry, Registry } from '../site/registry';
 import { configurationOf, MASK } from './configuration';
@@ -22,27 +22,38 @@ interface Parts {
 
 interface Looked {
   node: string;
+  /** Profile of its board, and the image it is to be written with; `null`: not known, or none. */
+  board: string | null;
+  image: string | null;
   firstWrite: BoardProfile['firstWrite'];
   checks: PreflightCheck[];
 }
 
-/** Looks at nodes before they are written. Throws 409 where no network is set: nothing can be looked at then. */
-export async function preflightOf(parts: Parts, nodes: readonly NodeEntry[]): Promise<Looked[]> {
+/** The image chosen for a board; `null`: the newest. */
+export type ImageChoice = (board: string | null) => string | null;
+
+/**
+ * Looks at nodes before they are written. `elsewhere`: another tool chain writes them, whatever their boards’ profiles say. Throws
+ * 409 where no network is set: nothing can be looked at then.
+ */
+export async function preflightOf(
+  parts: Parts,
+  nodes: readonly NodeEntry[],
+  choice: ImageChoice = () => null,
+  elsewhere = false,
+): Promise<Looked[]> {
   const { database, registry, config } = parts;
   const catalogue = await parts.profiles.catalogue();
   const addressing = await readAddressing(database);
   const addresses = (await database('node').whereNotNull('address').select('name', 'address')) as { name: string; address: string }[];
   const taken = new Map(addresses.map((row) => [row.address, row.name]));
+  const drafts = await draftsOf(database, nodes);
   const found: Looked[] = [];
   for (const node of nodes) {
-    const row = (await database('build_sheet as s')
-      .join('node as n', 'n.build_sheet_id', 's.id')
-      .where('n.id', node.id)
-      .first('s.body')) as { body: unknown };
-    const { draft } = buildSheetBodySchema.parse(row.body);
+    const draft = drafts.get(node.id) ?? null;
     const board = draft ? (catalogue.boards.get(draft.board) ?? null) : null;
     let imageProblem: string | null = null;
-    const image = await imageFor(database, draft?.board ?? null, null).catch((error: unknown) => {
+    const image = await imageFor(database, draft?.board ?? null, choice(draft?.board ?? null)).catch((error: unknown) => {
       if (!(error instanceof ProblemError)) throw error;
       imageProblem = error.detail;
       return null;
@@ -57,6 +68,8 @@ export async function preflightOf(parts: Parts, nodes: readonly NodeEntry[]): Pr
     const outside = own !== null && addressing !== null && !subnet ? `${own} lies in none of the site’s subnets.` : null;
     found.push({
       node: node.name,
+      board: draft?.board ?? null,
+      image: image?.id ?? null,
       firstWrite: board?.firstWrite ?? 'this protocol',
       checks: preflight({
         node: node.name,
@@ -80,9 +93,22 @@ export async function preflightOf(parts: Parts, nodes: readonly NodeEntry[]): Pr
             physicalMax: point.body.physicalMax,
           })),
         ),
+        elsewhere: elsewhere || board?.firstWrite === 'written elsewhere',
         standin: config.standinsUrl !== null,
       }),
     });
   }
   return found;
+}
+
+/** Throws 422 with what fails: the server writes nothing that a look would have refused, whoever asks. */
+export async function refuseFailing(parts: Parts, node: NodeEntry, choice: ImageChoice, elsewhere: boolean): Promise<void> {
+  const [looked] = await preflightOf(parts, [node], choice, elsewhere);
+  const failing = (looked?.checks ?? []).filter((check) => check.verdict === 'fail');
+  if (failing.length > 0)
+    throw new ProblemError(
+      422,
+      'Fails before writing',
+      `${node.name} cannot be written yet. ${failing.map(({ title, detail }) => `${title}: ${detail}`).join(' ')}`.slice(0, 900),
+    );
 }

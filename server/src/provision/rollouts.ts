@@ -17,7 +17,8 @@ import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import type { NodeEntry, Registry } from '../site/registry';
 import type { Nodes } from '../site/nodes';
-import { firmwareRows, imageFor, type FirmwareRow } from './firmware';
+import { firmwareRows, imageFor, manifestOf, type FirmwareRow } from './firmware';
+import { draftsOf } from '../plan/drafts';
 import type { Runs } from './runs';
 
 /** What is on record of the sheet a node was made from. */
@@ -329,28 +330,16 @@ export class Rollouts {
   private async offerOf(firmware: string, id: string): Promise<Offer> {
     const row = await imageFor(this.parts.database, null, firmware);
     this.images.set(row.id, row);
-    const { name, version, board, bytes, sha256, minimum_revision, notes, signature } = row;
-    return {
-      id,
-      manifest: { format: 1, name, version, board, bytes, sha256, minimumRevision: minimum_revision, notes, signature },
-      from: this.parts.imageAddress(),
-    };
+    return { id, manifest: manifestOf(row), from: this.parts.imageAddress() };
   }
 
   private async builds(entries: readonly NodeEntry[]): Promise<Map<number, Build>> {
     const { supplies } = await this.parts.profiles.catalogue();
-    const rows = (await this.parts
-      .database('build_sheet as s')
-      .join('node as n', 'n.build_sheet_id', 's.id')
-      .whereIn(
-        'n.id',
-        entries.map((entry) => entry.id),
-      )
-      .select('n.id', 's.body')) as { id: number; body: { draft?: { board: string; supply: string } | null } }[];
+    const drafts = await draftsOf(this.parts.database, entries);
     return new Map(
-      rows.map(({ id, body }) => [
+      [...drafts].map(([id, draft]) => [
         id,
-        { board: body.draft?.board ?? null, battery: (body.draft ? supplies.get(body.draft.supply)?.battery : null) ?? null },
+        { board: draft?.board ?? null, battery: (draft ? supplies.get(draft.supply)?.battery : null) ?? null },
       ]),
     );
   }

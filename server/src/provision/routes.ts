@@ -1,5 +1,5 @@
 import { provision, type TrustedKey } from '@dewpost/contract';
-import type { Catalogue } from '@dewpost/core/circuit';
+import { stepsOfDraft, type Catalogue } from '@dewpost/core/circuit';
 import {
   canonicalJson,
   configurationDifferences,
@@ -19,7 +19,8 @@ import { bind, passDoor } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import { writeNodeLog } from '../site/node-log';
 import type { Nodes } from '../site/nodes';
-import type { NodeEntry, Registry } from '../site/registry';
+import { nodeView, type NodeEntry, type Registry } from '../site/registry';
+import { assemblyOf } from '../plan/assembly';
 import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
 import { beginBatch, holdBatch, listBatches, setBatch } from './batches';
 import { preflightOf } from './preflight';
@@ -159,8 +160,24 @@ export function provisionRoutes(parts: {
     response.sendFile(image.file, { dotfiles: 'allow' });
   });
   bind(router, provision.runs, () => runs.list());
+  bind(router, provision.report, async ({ params }) => {
+    const node = find(params.id);
+    const { sheet, version, draft, ticks } = await assemblyOf(database, node);
+    const catalogue = await profiles.catalogue();
+    return {
+      node: nodeView(node),
+      sheet,
+      version,
+      runs: await runs.ofNode(node),
+      fit: await fits.view(node),
+      steps: draft ? stepsOfDraft(draft, catalogue).map(({ id, text }) => ({ id, text })) : [],
+      ticks,
+    };
+  });
   bind(router, provision.batches, () => listBatches(database));
-  bind(router, provision.beginBatch, ({ body, me }) => beginBatch(database, body.nodes.map(find), body.holder, me?.name ?? ''));
+  bind(router, provision.beginBatch, ({ body, me }) =>
+    beginBatch(database, body.nodes.map(find), body.holder, me?.name ?? '', body.firmware),
+  );
   bind(router, provision.holdBatch, ({ params, body }) => holdBatch(database, params.id, body.holder));
   bind(router, provision.setBatch, ({ params, body }) => setBatch(database, params.id, body.holder, body.state));
   bind(router, provision.labels, () =>
@@ -231,7 +248,7 @@ export function provisionRoutes(parts: {
     await nodes.revokeKey(find(params.id), me?.name ?? '');
     return {};
   });
-  bind(router, provision.preflight, ({ body }) => preflightOf(parts, body.nodes.map(find)));
+  bind(router, provision.preflight, ({ body }) => preflightOf(parts, body.nodes.map(find), (board) => body.firmware[board ?? ''] ?? null));
   bind(router, provision.begin, ({ body, me }) => {
     return runs.begin(find(body.node), body.firmware, me?.name ?? '');
   });

@@ -11,8 +11,11 @@ import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { writeNodeLog } from '../site/node-log';
 import { nodeView, type NodeEntry, type Registry } from '../site/registry';
-import { boardOf, configurationOf, withoutSecrets } from './configuration';
+import { draftOf } from '../plan/drafts';
+import { chosenImages } from './batches';
+import { configurationOf, withoutSecrets } from './configuration';
 import { firmwareViews, imageFor, type FirmwareRow } from './firmware';
+import { refuseFailing } from './preflight';
 
 interface RunRow {
   id: number;
@@ -84,9 +87,26 @@ export class Runs {
     );
   }
 
+  /** The newest run that wrote a node and those over the air since, newest first; all over the air where none wrote it here. */
+  async ofNode(node: NodeEntry): Promise<Run[]> {
+    const rows = (await this.parts
+      .database('provision_run')
+      .where({ node_id: node.id })
+      .orderBy('id', 'desc')
+      .limit(50)
+      .select('id', 'way')) as {
+      id: number;
+      way: Run['way'];
+    }[];
+    const wrote = rows.findIndex((row) => row.way !== 'air');
+    const ids = rows.slice(0, wrote < 0 ? rows.length : wrote + 1).map((row) => row.id);
+    return ids.length === 0 ? [] : this.list(ids.length, ids);
+  }
+
   /**
    * Begins a run: the node gets a new key (its old one goes on working until the new one is used; for a node that has
-   * never made contact the sealed key is kept) and its configuration is made.
+   * never made contact the sealed key is kept) and its configuration is made. The image is the one named, else the one chosen
+   * for its batch, else the newest for its board. Throws 422 with what a look before writing would have refused.
    */
   async begin(
     node: NodeEntry,
@@ -94,7 +114,10 @@ export class Runs {
     by: string,
   ): Promise<{ run: Run; firmware: Firmware; configuration: NodeConfiguration }> {
     const { database } = this.parts;
-    const image = await imageFor(database, await boardOf(database, node), wanted);
+    const board = (await draftOf(database, node))?.board ?? null;
+    const chosen = wanted ?? (await chosenImages(database, node))[board ?? ''] ?? null;
+    await refuseFailing(this.parts, node, () => chosen, false);
+    const image = await imageFor(database, board, chosen);
     const { run, configuration } = await this.open(node, by, 'serial', { firmware: image.id, image_sha256: image.sha256 });
     const [firmware] = (await firmwareViews(database, new Map())).filter((one) => one.id === image.id);
     if (!firmware) throw new Error(`image ${image.id} was found and is gone`);
@@ -103,6 +126,7 @@ export class Runs {
 
   /** A node is written by another tool chain: its run waits at Join for the node to come by itself. */
   async elsewhere(node: NodeEntry, by: string): Promise<Run> {
+    await refuseFailing(this.parts, node, () => null, true);
     const { run } = await this.open(node, by, 'elsewhere', { firmware: 'written elsewhere', image_sha256: null });
     await this.append(run.id, {
       step: 'configure',
@@ -295,7 +319,7 @@ export class Runs {
   /** What became of a run over the air, as the rollout saw it. */
   async airStep(id: number, node: NodeEntry, seen: Pick<RolloutNode, 'state' | 'why'>): Promise<void> {
     const steps: Partial<Record<RolloutNode['state'], [step: Run['steps'][number]['step'], detail: string]>> = {
-      starting: ['fetch', 'image whole, digest and signature hold'],
+      starting: ['fetch', `${node.update?.safe ? `${node.update.safe}; ` : ''}image whole, digest and signature hold`],
       watched: ['start', 'runs it from its spare slot'],
       healthy: ['watch', 'back, its readings at their usual rate, no resets, supply fine'],
       back: ['start', 'runs the image before again'],

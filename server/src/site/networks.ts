@@ -1,4 +1,5 @@
 import { addressingSchema, type Addressing } from '@dewpost/contract';
+import { USUAL_BURST, type Burst } from '@dewpost/core/leaf';
 import { networkAddress } from '@dewpost/core/network';
 import type { Database, Transaction } from '../database/connect';
 
@@ -25,4 +26,10 @@ export async function fixedAddress(database: Database, nodeId: number): Promise<
   if (addressing?.how !== 'static' || ip === null) return null;
   const subnet = addressing.subnets.find((one) => networkAddress(ip, one.prefix) === networkAddress(one.network, one.prefix));
   return subnet ? { ip, prefix: subnet.prefix, router: subnet.router } : null;
+}
+
+/** How leaves send, as planned under Traffic and cost; the usual burst where nothing was. */
+export async function leafBurst(database: Database | Transaction): Promise<Burst> {
+  const row = (await database('site').first('leaf_burst')) as { leaf_burst: Burst | null } | undefined;
+  return row?.leaf_burst ?? USUAL_BURST;
 }

@@ -1,5 +1,4 @@
 import type { LiveEvent, SheetPoint } from '@dewpost/contract';
-import { USUAL_BURST } from '@dewpost/core/leaf';
 import { setSchema, type HaveMessage, type HelloMessage, type LogMessage, type SetMessage, type UpdateReport } from '@dewpost/core/wire';
 import { timingSafeEqual } from 'node:crypto';
 import { digestOf, randomToken, type Vault } from '../access/vault';
@@ -94,7 +93,8 @@ export class Nodes {
     }
     if (update) {
       const before = node.update?.report;
-      node.update = { report: update, at: Date.now() };
+      const safe = update.state === 'safe' ? safeWords(update) : before?.sha256 === update.sha256 ? (node.update?.safe ?? null) : null;
+      node.update = { report: update, at: Date.now(), safe };
       if (before?.state !== update.state || before.sha256 !== update.sha256)
         await this.log(node, update.state === 'refused' || update.state === 'fell-back' ? 'warning' : 'info', updateWords(update));
     }
@@ -165,12 +165,21 @@ export class Nodes {
     if (node.keySealed === null) registry.rekey(node, { digest: digestOf(key), old: node.keyDigest, sealed });
     node.revision = revision;
     node.gateway = gateway?.name ?? null;
-    node.burst = burst ?? USUAL_BURST;
+    node.burst = burst;
     await this.log(node, 'info', `${gateway ? `a leaf of ${gateway.name}` : 'a leaf no more'}, by ${by}: write it again to tell it`);
     for (const name of [before, node.gateway]) {
       const told = name === null ? undefined : registry.nodes.get(name);
       if (told) this.onSettings(told);
     }
+    this.tell(node);
+  }
+
+  /** Something that a node holds has changed: its next revision, which a leaf is told when it is written again. */
+  async changed(node: NodeEntry, what: string): Promise<void> {
+    const revision = node.revision + 1;
+    await this.parts.database('node').where({ id: node.id }).update({ revision });
+    node.revision = revision;
+    await this.log(node, 'info', what);
     this.tell(node);
   }
 
@@ -247,17 +256,21 @@ export class Nodes {
   }
 }
 
-const updateWords = ({ state, sha256, why }: UpdateReport): string =>
-  `image ${sha256.slice(0, 12)}: ${
+const safeWords = ({ secondRadio }: UpdateReport): string =>
+  `outputs fail-safe${secondRadio === undefined ? '' : secondRadio === 'off' ? ', second radio off' : ', no second radio'}`;
+
+const updateWords = (report: UpdateReport): string =>
+  `image ${report.sha256.slice(0, 12)}: ${
     {
+      safe: safeWords(report),
       fetching: 'being fetched',
       proved: 'digest and signature hold',
-      starting: 'outputs fail-safe, starting it in the spare slot',
+      starting: 'starting it in the spare slot',
       kept: 'kept: it has reported in',
       'fell-back': 'fell back to the image before',
       refused: 'refused',
-    }[state]
-  }${why ? `, ${why}` : ''}`;
+    }[report.state]
+  }${report.why ? `, ${report.why}` : ''}`;
 
 /** The outputs of a sheet as a node's configuration holds them. */
 export function outputsOf(points: readonly SheetPoint[]): SetMessage['outputs'] {

@@ -1,6 +1,6 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
+import type { Burst } from '@dewpost/core/leaf';
 import type { ThresholdRule } from '@dewpost/core/alarm';
-import { USUAL_BURST } from '@dewpost/core/leaf';
 import type { HelloMessage, Offer, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
@@ -27,14 +27,15 @@ export interface NodeEntry {
   /** The image it is told to run: its name in the library, and the offer as it goes out. */
   offeredFirmware: string | null;
   offer: Offer | null;
-  /** Its newest word on an offer. */
-  update: { readonly report: UpdateReport; readonly at: number } | null;
+  /** Its newest word on an offer, and what it said of its outputs before it wrote. */
+  update: { readonly report: UpdateReport; readonly at: number; readonly safe: string | null } | null;
   /** Its sealed key is told to it over the air; the old one goes on working until the new one has been used. */
   keyRotates: boolean;
   reportSeconds: number;
   /** Name of the gateway it is a leaf of; `null`: it reaches the site by itself. */
   gateway: string | null;
-  burst: { count: number; spacingMs: number };
+  /** How it sends as a leaf; `null`: as the plan says. */
+  burst: Burst | null;
   /** When it was proved in place; `null`: not since it was written. */
   fittedAt: number | null;
   /** Since this server started: how often it said hello and when last, and how many of its readings were stored. */
@@ -221,7 +222,7 @@ interface NodeRow {
   report_seconds: number;
   fitted_at: Date | null;
   gateway: string | null;
-  burst: { count: number; spacingMs: number } | null;
+  burst: Burst | null;
 }
 
 function entryOf(row: NodeRow): NodeEntry {
@@ -249,7 +250,7 @@ function entryOf(row: NodeRow): NodeEntry {
     keyRotates: row.key_rotates,
     reportSeconds: row.report_seconds,
     gateway: row.gateway,
-    burst: row.burst ?? USUAL_BURST,
+    burst: row.burst,
     fittedAt: row.fitted_at?.getTime() ?? null,
     hellos: 0,
     helloAt: null,

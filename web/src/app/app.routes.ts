@@ -54,6 +54,11 @@ export const routes: Routes = [
         loadComponent: () => import('../provision/configurations').then((m) => m.Configurations),
       },
       { path: 'provision/labels', title: 'Labels · Dew Post', loadComponent: () => import('../provision/labels').then((m) => m.Labels) },
+      {
+        path: 'provision/report',
+        title: 'Report · Dew Post',
+        loadComponent: () => import('../provision/report').then((m) => m.ReportPage),
+      },
       { path: 'provision/ledger', title: 'Ledger · Dew Post', loadComponent: () => import('../provision/ledger').then((m) => m.Ledger) },
       { path: 'calibrate', title: 'Calibrate · Dew Post', loadComponent: () => import('../calibrate/calibrate').then((m) => m.Calibrate) },
       { path: 'watch', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },

@@ -1,6 +1,7 @@
 import { plan } from '@dewpost/contract';
 import { catalogueOf } from '@dewpost/core/circuit';
 import { breakEven, partsList, type Batch } from '@dewpost/core/cost';
+import { REPEAT_AFTER_MS, sendGaps, type Burst } from '@dewpost/core/leaf';
 import { formatNumber } from '@dewpost/core/quantity';
 import { answeredDelivery, burstDelivery, burstyDelivery } from '@dewpost/core/radio';
 import { againstCap, megabytesPerMonth, siteTraffic, withRollups, type Carrier, type Sender } from '@dewpost/core/traffic';
@@ -8,14 +9,14 @@ import { ChangeDetectionStrategy, Component, computed, inject, resource, signal 
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
-import { allNodes, allPoints } from '../data/reducers';
+import { allNodes, allPoints, placeFeature } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
 import { profilesOf } from './catalogue-reply';
 import { PlanPages } from './plan-pages';
 
 const CARRIERS: readonly Carrier[] = ['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'];
-/** A leaf waits so long for the gateway's answer before it sends again, s. */
-const WAITS = [0.1, 1, 10];
+/** Waits before a leaf sends again, s. */
+const WAITS = REPEAT_AFTER_MS.map((ms) => ms / 1000);
 const REPEATS = [1, 2, 3, 4, 6, 10];
 
 /** What all nodes together send, store and cost: computed from the nodes and their sheets as they stand. */
@@ -29,6 +30,7 @@ const REPEATS = [1, 2, 3, 4, 6, 10];
 export class Sums {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
   private readonly nodes = this.store.selectSignal(allNodes.selectAll);
   private readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
@@ -82,6 +84,29 @@ export class Sums {
     alone: 1 - (this.loss() / 100) ** (WAITS.length + 1),
     ...answeredDelivery(this.loss() / 100, 2, WAITS),
   }));
+  private readonly readBurst = resource({ loader: () => this.api.call(plan.leafBurst, {}) });
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  /** What was typed of how leaves send; `null`: nothing. */
+  protected readonly typedBurst = signal<Burst | null>(null);
+  protected readonly burst = computed(() => this.typedBurst() ?? (this.readBurst.hasValue() ? this.readBurst.value() : null));
+  protected readonly leafDelivery = computed(() => {
+    const burst = this.burst();
+    return burst && answeredDelivery(this.loss() / 100, 2, sendGaps(burst));
+  });
+  protected readonly burstSaid = signal<{ text: string; bad: boolean } | null>(null);
+  protected async keepBurst(burst: Burst): Promise<void> {
+    try {
+      const { leaves } = await this.api.call(plan.setLeafBurst, { body: burst });
+      this.readBurst.reload();
+      this.typedBurst.set(null);
+      this.burstSaid.set({
+        text: leaves.length === 0 ? 'Planned. No leaf follows it yet.' : `Planned. Write ${leaves.join(', ')} again to tell them.`,
+        bad: false,
+      });
+    } catch (error) {
+      this.burstSaid.set({ text: messageOf(error), bad: true });
+    }
+  }
   protected readonly unpriced = computed(() => this.nodes().filter((node) => !this.sheetOf(node.sheet)?.body.draft).length);
   private readonly batches = computed((): Batch[] => {
     if (!this.profiles.hasValue()) return [];

@@ -1,5 +1,7 @@
 import { addressing, BENCH_STEPS, plan, provision, type Node, type Run } from '@dewpost/contract';
-import { LAMP_LEGEND, setupNetworkOf, type LampState } from '@dewpost/core/joining';
+import { catalogueOf, pointsOfSheet, type SheetDraft } from '@dewpost/core/circuit';
+import { SELF_TESTS } from '@dewpost/core/fit';
+import { lampLegend, setupNetworkOf, type LampState } from '@dewpost/core/joining';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
@@ -14,6 +16,7 @@ import { Icon } from '../parts/icon';
 import { markOf, StateGlyph } from '../parts/state-glyph';
 import { Drawers } from '../shell/drawers';
 import { openNewNodes } from '../shell/new-nodes';
+import { profilesOf } from '../plan/catalogue-reply';
 import { remedyFor } from './remedies';
 import { ProvisionPages } from './provision-pages';
 import { chooseSerialDevice, hasWebSerial } from './web-serial-port';
@@ -22,6 +25,8 @@ import { Writer } from './writer';
 /** What was found of one node before it is written. */
 interface Looked {
   readonly node: string;
+  readonly board: string | null;
+  readonly image: string | null;
   readonly wrong: readonly { verdict: 'pass' | 'warn' | 'fail'; title: string; detail: string }[];
   readonly worst: 'pass' | 'warn' | 'fail';
 }
@@ -213,18 +218,51 @@ export class Bench {
   protected readonly writable = computed(() => (this.looked()?.found ?? []).filter((one) => one.worst !== 'fail').map((one) => one.node));
   protected readonly clean = computed(() => (this.looked()?.found ?? []).filter((one) => one.worst === 'pass').map((one) => one.node));
 
+  /** Images chosen for the next batch, by board; a board left out gets its newest. */
+  private readonly chosen = signal<Readonly<Record<string, string>>>({});
+  private readonly library = resource({
+    params: () => (this.place().me?.role === 'maker' ? true : undefined),
+    loader: () => this.api.call(provision.firmware, {}),
+  });
+  private readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []));
+  /** Boards of the nodes that were looked at, each with the images there are for it. */
+  protected readonly choices = computed(() => {
+    const boards = new Map<string, { nodes: number; chosen: string | null }>();
+    for (const { board, image } of this.looked()?.found ?? [])
+      if (board !== null) boards.set(board, { nodes: (boards.get(board)?.nodes ?? 0) + 1, chosen: image });
+    return [...boards].map(([board, one]) => ({ board, ...one, images: this.images().filter((image) => image.board === board) }));
+  });
+  protected async choose(board: string, image: string): Promise<void> {
+    this.chosen.update((chosen) => ({ ...chosen, [board]: image }));
+    await this.look(this.looked()?.nodes ?? []);
+  }
+  /** Looks at nodes and shows what was found, with the images that can be chosen. */
+  protected async look(nodes: readonly string[]): Promise<void> {
+    this.looking.set(true);
+    this.lookProblem.set(null);
+    try {
+      this.looked.set({ nodes, found: await this.find(nodes) });
+    } catch (error) {
+      this.lookProblem.set(messageOf(error));
+    }
+    this.looking.set(false);
+  }
+  private async find(nodes: readonly string[]): Promise<Looked[]> {
+    return (await this.api.call(provision.preflight, { body: { nodes: [...nodes], firmware: this.chosen() } })).map(
+      ({ node, board, image, checks, firstWrite }): Looked => {
+        if (firstWrite === 'written elsewhere') this.elsewhere.add(node);
+        const wrong = checks.filter((check) => check.verdict !== 'pass');
+        const worst = wrong.some((check) => check.verdict === 'fail') ? 'fail' : wrong.length > 0 ? 'warn' : 'pass';
+        return { node, board, image, wrong, worst };
+      },
+    );
+  }
   /** Looks before it writes: what fails is not written, what warns is asked. */
   protected async write(nodes: readonly string[]): Promise<void> {
     this.looking.set(true);
     this.lookProblem.set(null);
     try {
-      const found = (await this.api.call(provision.preflight, { body: { nodes: [...nodes] } })).map(
-        ({ node, checks, firstWrite }): Looked => {
-          if (firstWrite === 'written elsewhere') this.elsewhere.add(node);
-          const wrong = checks.filter((check) => check.verdict !== 'pass');
-          return { node, wrong, worst: wrong.some((check) => check.verdict === 'fail') ? 'fail' : wrong.length > 0 ? 'warn' : 'pass' };
-        },
-      );
+      const found = await this.find(nodes);
       // The same reminders were read at the first write of a node: only what was not yet agreed to is asked.
       const asked = found.filter((one) => one.worst === 'fail' || (one.worst === 'warn' && !this.agreed.has(one.node)));
       if (asked.length === 0) this.start(nodes);
@@ -241,7 +279,7 @@ export class Bench {
     this.looked.set(null);
     const elsewhere = nodes.filter((node) => this.elsewhere.has(node));
     const here = nodes.filter((node) => !this.elsewhere.has(node));
-    if (here.length > 0) void this.writer.write(here);
+    if (here.length > 0) void this.writer.write(here, this.chosen());
     for (const node of elsewhere) void this.writeElsewhere(node);
   }
   /** Nodes whose boards another tool chain writes. */
@@ -258,7 +296,39 @@ export class Bench {
   protected exportOf(node: string, form: 'json' | 'header' | 'csv'): string {
     return `/api/v1/nodes/${encodeURIComponent(node)}/configuration/${form}`;
   }
-  protected readonly legend = LAMP_LEGEND.map((pattern) => ({ ...pattern, path: lampPath(pattern.spans) }));
+  private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
+  private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
+  private readonly catalogue = computed(() => (this.profiles.hasValue() ? catalogueOf(profilesOf(this.profiles.value())) : null));
+  /** What the shown node was drawn as; `null`: none is shown, or its sheet was not drawn here. */
+  private readonly draft = computed((): SheetDraft | null => {
+    const sheet = this.shown()?.node.sheet;
+    return (this.sheets.hasValue() ? this.sheets.value().find((one) => one.name === sheet)?.body.draft : null) ?? null;
+  });
+  /** What to try at each part, while first readings are waited for or have gone wrong. */
+  protected readonly selfTests = computed((): { what: string; test: string }[] => {
+    const [row, draft, catalogue] = [this.shown(), this.draft(), this.catalogue()];
+    if (!row || !draft || !catalogue) return [];
+    const last = row.run?.steps.at(-1);
+    const atReadings = row.node.state === 'written' || (last?.step === 'readings' && last.state === 'failed');
+    if (!atReadings) return [];
+    const tests = pointsOfSheet(draft, catalogue).flatMap((point) => {
+      const group = catalogue.parts.get(draft.parts.find((place) => place.ref === point.ref)?.part ?? '')?.group ?? 'other';
+      const test = point.kind === 'measured' ? SELF_TESTS[group] : undefined;
+      return test ? [{ what: point.label, test }] : [];
+    });
+    return tests.filter((one, i) => tests.findIndex((other) => other.test === one.test) === i);
+  });
+  private readonly board = computed(() => this.catalogue()?.boards.get(this.draft()?.board ?? '') ?? null);
+  /** The shown node's lamp: that of its board with the image it is written with. */
+  protected readonly legend = computed(() => {
+    const image = this.images().find((one) => one.id === this.shown()?.run?.firmware) ?? null;
+    return lampLegend(this.board()?.lamp?.spans ?? {}, image?.lamp ?? {}).map((pattern) => ({ ...pattern, path: lampPath(pattern.spans) }));
+  });
+  protected readonly lampOf = computed(() => {
+    const board = this.board();
+    if (!board) return null;
+    return board.lamp ? `${board.name}: ${board.lamp.where}.` : `${board.name}: it has no lamp; its serial log says the same.`;
+  });
   /** What the lamp should say in the step that the shown node is in. */
   protected readonly lamp = computed((): LampState | null => {
     const row = this.shown();

@@ -2,6 +2,7 @@ import { BENCH_STEPS, provision, type Run } from '@dewpost/contract';
 import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
@@ -12,7 +13,7 @@ import { ProvisionPages } from './provision-pages';
 /** The ledger: every attempt to write and prove a node, who, when, what, with the evidence of each step. Filter, CSV, and a report to print. */
 @Component({
   selector: 'dp-ledger',
-  imports: [FormsModule, ProvisionPages],
+  imports: [FormsModule, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Ledger</h1>
@@ -20,7 +21,10 @@ import { ProvisionPages } from './provision-pages';
       </div>
       <div class="tools">
         <button class="b" type="button" [disabled]="rows().length === 0" (click)="csv()">Runs as CSV</button>
-        <button class="b" type="button" [disabled]="rows().length === 0" (click)="print()">Print the report</button>
+        <button class="b" type="button" [disabled]="rows().length === 0" (click)="print()">Print the ledger</button>
+        <a class="b" routerLink="/provision/report" [queryParams]="reportOf()">{{
+          batch() === null ? 'Report of these nodes' : 'Report of the batch'
+        }}</a>
       </div>
       <dp-provision-pages />
     </header>
@@ -73,7 +77,9 @@ import { ProvisionPages } from './provision-pages';
                 <tr>
                   <td class="margin stop">{{ run.result === 'stopped' ? '×' : '' }}</td>
                   <th scope="row">
-                    <b class="mono">{{ run.node }}</b>
+                    <a class="mono" routerLink="/provision/report" [queryParams]="{ nodes: run.node }" title="Its commissioning report">{{
+                      run.node
+                    }}</a>
                   </th>
                   <td>
                     {{ when(run.startedAt) }}<br /><span class="quiet">{{ run.by }}</span>
@@ -165,6 +171,12 @@ export class Ledger {
             text.toLowerCase().includes(wanted),
           )),
     );
+  });
+
+  /** What the report is asked for: the batch, or the nodes that are shown. */
+  protected readonly reportOf = computed((): Record<string, string | number> => {
+    const batch = this.batch();
+    return batch === null ? { nodes: [...new Set(this.rows().map((run) => run.node))].join(',') } : { batch };
   });
 
   protected when(ms: number): string {

@@ -110,11 +110,11 @@ export class Writer {
   private readonly joins = new Map<string, Promise<void>>();
   private lookAgain: ReturnType<typeof setTimeout> | null = null;
 
-  /** Begins a batch of nodes, with as many at once as there are free ports. */
-  async write(nodes: readonly string[]): Promise<void> {
+  /** Begins a batch of nodes, with as many at once as there are free ports. `firmware` names images by board; the newest else. */
+  async write(nodes: readonly string[], firmware: Readonly<Record<string, string>> = {}): Promise<void> {
     this.problem.set(null);
     try {
-      this.hold(await this.api.call(provision.beginBatch, { body: { nodes: [...nodes], holder: this.holder } }));
+      this.hold(await this.api.call(provision.beginBatch, { body: { nodes: [...nodes], holder: this.holder, firmware: { ...firmware } } }));
     } catch (error) {
       this.problem.set(messageOf(error));
       return;
