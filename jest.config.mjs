@@ -46,7 +46,7 @@ export default {
           { tsconfig: '<rootDir>/web/tsconfig.spec.json', stringifyContentPathRegex: '\\.(html|svg)$' },
         ],
       },
-      transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-.*/|qr/))'],
+      transformIgnorePatterns: ['/node_modules/(?!(.*\\.mjs$|d3-.*/|qr/|@noble/hashes/))'],
     },
   ],
 };

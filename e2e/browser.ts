@@ -15,7 +15,7 @@ const FLAGS = [
 ];
 
 /** Debian's Chromium with a fresh profile. `close` removes the profile. */
-export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
+export async function openBrowser(): Promise<{ browser: Browser; close: () => Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'dewpost-chromium-'));
   const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path)) ?? process.env['CHROMIUM'];
   const browser = await puppeteer.launch({ executablePath, args: [...FLAGS, `--user-data-dir=${profile}`], protocolTimeout: 60_000 });

@@ -1,3 +1,4 @@
+import mqtt from 'mqtt';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
@@ -24,7 +25,10 @@ beforeAll(async () => {
   ({ browser, close } = await openBrowser());
   ({ page, faults } = await openPage(browser));
 }, 120_000);
+/** What a test has opened that outlives it. */
+const afterwards: (() => Promise<void>)[] = [];
 afterAll(async () => {
+  for (const end of afterwards) await end();
   await close?.();
   // The server was started anew on the way: this one is not among the stack's own children.
   await stack?.server.stop();
@@ -676,6 +680,128 @@ describe('the whole slice, by hand', () => {
     await go('/provision/ledger', 'runs; nothing in it is ever changed');
     await shows(page, 'image whole, digest and signature hold');
   }, 240_000);
+
+  it('a board that another tool chain writes is taken at Join; its contact is proved by opening the hatch, with a photo beside it', async () => {
+    const made = await page.evaluate(async () => {
+      const call = (path: string, body: object): Promise<number | string> =>
+        fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }).then(async (answer) =>
+          answer.ok ? 200 : answer.text(),
+        );
+      const draft = {
+        board: 'wifi-dual-bare',
+        supply: 'usb',
+        antenna: 'antenna-board',
+        wake: 'contact pulse',
+        reportSeconds: 3,
+        eventsPerDay: 6,
+        outdoors: false,
+        cableMetres: 0.5,
+        parts: [{ ref: 'door', part: 'reed-closed' }],
+        fixed: {},
+        dividers: {},
+      };
+      return [
+        await call('/api/v1/build-sheets', { name: 'Hatch contact', draft }),
+        await call('/api/v1/nodes', { id: 'hatch-1', room: 'Grain loft', buildSheet: 'hatch-contact' }),
+      ];
+    });
+    expect(made).toEqual([200, 200]);
+    await go('/provision', 'hatch-1');
+    await page.$$eval('.bench-row .name', (all) => (all.find((one) => one.textContent?.includes('hatch-1')) as HTMLElement).click());
+    await press(page, 'Written elsewhere hatch-1');
+    await shows(page, 'waits for it to join');
+    await noteBarriers('written elsewhere');
+    // The header as the other tool chain gets it; from here on a client that knows nothing of this house but what stands there.
+    const header = await page.evaluate(() =>
+      fetch(document.querySelector<HTMLAnchorElement>('.bench-row a[href$="/header"]')!.href).then((answer) => answer.text()),
+    );
+    const of = (name: string): string => new RegExp(`#define NODE_${name}\\s+"?([^"\\n]+)"?`).exec(header)?.[1] ?? '';
+    const client = await mqtt.connectAsync(`mqtt://${of('BROKER_HOST')}:${of('BROKER_PORT')}`, {
+      protocolVersion: 4,
+      clientId: of('ID'),
+      username: of('ID'),
+      password: of('KEY'),
+      reconnectPeriod: 0,
+    });
+    const say = (channel: string, body: object): Promise<unknown> =>
+      client.publishAsync(`dp/1/hatch-1/${channel}`, JSON.stringify(body), { qos: 1 });
+    const point = of('POINT_0_NAME');
+    let open = 0;
+    const beat = setInterval(() => void say('up', [{ n: point, t: Date.now() / 1000, v: open }]), 700);
+    afterwards.push(async () => {
+      clearInterval(beat);
+      await client.endAsync(true);
+    });
+    client.on('message', (_topic, payload) => {
+      const { ask, seconds } = JSON.parse(payload.toString()) as { ask?: string; seconds?: number };
+      if (ask !== 'fit') return;
+      for (let s = 0; s <= (seconds ?? 0); s++) setTimeout(() => void say('fit', { rssiDbm: -61 - (s % 2), supplyVolts: 4.9 }), s * 1000);
+    });
+    await client.subscribeAsync('dp/1/hatch-1/do', { qos: 1 });
+    await say('hello', { firmware: 'ownmade 3', resetReason: 'power-up', points: [point], hardwareId: 'own-board-7' });
+    await page.waitForSelector('.bench-row[aria-label="hatch-1, proved"]', { timeout: 30_000 });
+    await press(page, 'Fit hatch-1');
+    await press(page, 'Take 3 s of signal');
+    await shows(page, '2 of 3 passed', 20_000);
+    await page.$$eval('dp-fit .needs button', (all) =>
+      (all.find((one) => one.textContent?.trim().startsWith('Watch')) as HTMLElement).click(),
+    );
+    await shows(page, /Open or close .+ now/);
+    open = 1;
+    await shows(page, 'armed since');
+    await shows(page, /changed to 1, [\d.]+ s after it was asked for/);
+    const [chooser] = await Promise.all([
+      page.waitForFileChooser(),
+      page.$eval('dp-fit input[type=file]', (one) => (one as HTMLElement).click()),
+    ]);
+    await chooser.accept([join(root, 'docs/screenshots/provision-fit-phone.png')]);
+    await page.waitForFunction(() => (document.querySelector('dp-fit .photos img') as HTMLImageElement | null)?.naturalWidth, {
+      timeout: 20_000,
+    });
+    await go('/provision/report?nodes=hatch-1', 'Not complete');
+    await shows(page, 'its label was not printed');
+    await shows(page, 'came by itself');
+    expect(await count(page, 'dp-report img')).toBe(1);
+    await noteBarriers('report');
+  }, 120_000);
+
+  it('what runs is told over the air: an interval, a new key, none any more; what switches outputs cannot be a leaf', async () => {
+    const pick = (node: string): Promise<string[]> => page.select('#c-node', node);
+    await go('/provision/configurations', 'Over the air');
+    await pick('proving-2');
+    await shows(page, 'Over the air, proving-2');
+    await fill(page, '.air input[type=number]', '2');
+    await press(page, 'Tell it');
+    await shows(page, 'proving-2 is told to report every 2 s');
+    await shows(page, /proving-2\s*revision 2, /, 20_000, 'aside.side');
+    await press(page, 'Rotate its key');
+    await shows(page, '1 told a new key');
+    await page.waitForFunction(
+      () =>
+        fetch('/api/v1/nodes')
+          .then((answer) => answer.json() as Promise<{ id: string; keyRotates: boolean; connected: boolean }[]>)
+          .then((all) => all.some((one) => one.id === 'proving-2' && !one.keyRotates && one.connected)),
+      { timeout: 30_000, polling: 300 },
+    );
+    await page.select('.air select', await page.$eval('.air select', (field) => [...(field as HTMLSelectElement).options].at(-1)!.value));
+    await shows(page, 'switches outputs: a leaf sleeps and takes no commands');
+    await pick('batch-6');
+    await shows(page, 'Over the air, batch-6');
+    await press(page, 'Revoke its key');
+    await shows(page, 'cut off at once');
+    await noteBarriers('revoking');
+    await press(page, 'Revoke it');
+    await shows(page, 'The key of batch-6 is worthless now');
+    await go('/upkeep/proving-2', 'its new key has been used: the old one is worthless now');
+    await go('/upkeep/batch-6', 'its key was revoked by maker');
+    await page.waitForFunction(
+      () =>
+        fetch('/api/v1/nodes')
+          .then((answer) => answer.json() as Promise<{ id: string; connected: boolean }[]>)
+          .then((all) => all.some((one) => one.id === 'batch-6' && !one.connected)),
+      { timeout: 20_000, polling: 300 },
+    );
+  }, 120_000);
 
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
     for (const path of [

@@ -8,8 +8,7 @@ import {
   sheetDraftSchema,
   supplyProfileSchema,
 } from '@dewpost/core/circuit';
-import { burstSchema } from '@dewpost/core/leaf';
-import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema, updateReportSchema } from '@dewpost/core/wire';
+import { burstSchema, guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema, updateReportSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
 

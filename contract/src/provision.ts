@@ -1,7 +1,6 @@
 import { lampSpansSchema } from '@dewpost/core/joining';
-import { burstSchema } from '@dewpost/core/leaf';
 import { ROLLOUT_NODE_STATES } from '@dewpost/core/update';
-import { nodeConfigurationSchema, nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
+import { burstSchema, nodeConfigurationSchema, nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
 import { nodeSchema } from './plan';

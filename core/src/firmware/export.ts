@@ -26,8 +26,22 @@ export function cString(text: string): string {
 
 /** A configuration as a C header, `node_config.h`: for firmware that is built with it. It holds secrets in clear. */
 export function configurationHeader(configuration: NodeConfiguration): string {
-  const { node, key, revision, broker, networks, address, reportSeconds, points, outputs, trustedKeys, join, setupPassword } =
-    configuration;
+  const {
+    node,
+    key,
+    revision,
+    broker,
+    networks,
+    address,
+    reportSeconds,
+    points,
+    outputs,
+    trustedKeys,
+    join,
+    setupPassword,
+    via,
+    accessPoint,
+  } = configuration;
   const define = (name: string, value: string | number): string => `#define ${name} ${typeof value === 'number' ? value : cString(value)}`;
   return [
     '/* Made for one node; holds its key and the passphrases: keep it out of version control. */',
@@ -47,6 +61,22 @@ export function configurationHeader(configuration: NodeConfiguration): string {
     ]),
     ...(address
       ? [define('NODE_ADDRESS', address.ip), define('NODE_ADDRESS_PREFIX', address.prefix), define('NODE_ROUTER', address.router)]
+      : []),
+    // A leaf sends datagrams to its gateway; a gateway opens a network for its leaves.
+    ...(via
+      ? [
+          define('NODE_GATEWAY_HOST', via.host),
+          define('NODE_GATEWAY_PORT', via.port),
+          define('NODE_BURST_COUNT', via.burst.count),
+          define('NODE_BURST_SPACING_MS', via.burst.spacingMs),
+        ]
+      : []),
+    ...(accessPoint
+      ? [
+          define('NODE_ACCESS_POINT_NAME', accessPoint.name),
+          define('NODE_ACCESS_POINT_PASSPHRASE', accessPoint.passphrase),
+          define('NODE_ACCESS_POINT_PORT', accessPoint.port),
+        ]
       : []),
     define('NODE_POINT_COUNT', points.length),
     ...points.flatMap((point, i) => [define(`NODE_POINT_${i}_NAME`, point.name), define(`NODE_POINT_${i}_UNIT`, point.unit)]),

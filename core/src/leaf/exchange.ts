@@ -1,4 +1,4 @@
-import * as z from 'zod';
+import type { Burst } from '../wire';
 
 /** What a gateway has heard of a leaf: the highest sequence, and what of it was published. */
 export interface HeardOf {
@@ -13,13 +13,6 @@ export function judgeSequence(heard: HeardOf | null, sequence: number): { verdic
   if (heard === null || sequence > heard.sequence) return { verdict: 'new', heard: { sequence } };
   return { verdict: sequence === heard.sequence ? 'repeat' : 'replay', heard };
 }
-
-/** How a leaf sends one word: so many copies so far apart, and again when no answer came. */
-export const burstSchema = z.object({
-  count: z.number().int().min(1, 'one copy at least').max(20, '20 copies at most'),
-  spacingMs: z.number().min(1, '1 ms apart at least').max(1000, '1000 ms apart at most'),
-});
-export type Burst = Readonly<z.infer<typeof burstSchema>>;
 
 /** Ten copies in a tenth of a second share one fade: three, and repeats that are far apart, do better. */
 export const USUAL_BURST: Burst = { count: 3, spacingMs: 20 };

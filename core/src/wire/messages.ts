@@ -1,5 +1,4 @@
 import * as z from 'zod';
-import { burstSchema } from '../leaf/exchange';
 import { nodeIdSchema, pointNameSchema } from './node-id';
 import { offerSchema, updateReportSchema } from './update';
 
@@ -89,6 +88,13 @@ export const guardsSchema = z.object({
   restSeconds: z.number().nonnegative().max(86_400),
 });
 export type Guards = z.infer<typeof guardsSchema>;
+
+/** How a leaf sends one word: so many copies so far apart, and again when no answer came. */
+export const burstSchema = z.object({
+  count: z.number().int().min(1, 'one copy at least').max(20, '20 copies at most'),
+  spacingMs: z.number().min(1, '1 ms apart at least').max(1000, '1000 ms apart at most'),
+});
+export type Burst = Readonly<z.infer<typeof burstSchema>>;
 
 /** What is written to a node's store over serial. Holds secrets: never logged, never in an address. */
 export const nodeConfigurationSchema = z.object({

@@ -1,5 +1,5 @@
 import type { FitReply } from '@dewpost/contract';
-import type { BoardProfile, Catalogue, SheetDraft, SupplyProfile } from '@dewpost/core/circuit';
+import type { BoardProfile, Catalogue, SupplyProfile } from '@dewpost/core/circuit';
 import { pointsOfSheet } from '@dewpost/core/circuit';
 import {
   fitNeeds,

@@ -1,6 +1,7 @@
 import { addressingSchema, type Addressing } from '@dewpost/contract';
-import { USUAL_BURST, type Burst } from '@dewpost/core/leaf';
+import { USUAL_BURST } from '@dewpost/core/leaf';
 import { networkAddress } from '@dewpost/core/network';
+import type { Burst } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
 export interface SealedNetwork {

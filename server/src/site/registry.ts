@@ -1,7 +1,6 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
-import type { Burst } from '@dewpost/core/leaf';
 import type { ThresholdRule } from '@dewpost/core/alarm';
-import type { HelloMessage, Offer, UpdateReport } from '@dewpost/core/wire';
+import type { Burst, HelloMessage, Offer, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
 export interface NodeEntry {

@@ -1,9 +1,10 @@
 import { plan } from '@dewpost/contract';
 import { catalogueOf } from '@dewpost/core/circuit';
 import { breakEven, partsList, type Batch } from '@dewpost/core/cost';
-import { REPEAT_AFTER_MS, sendGaps, type Burst } from '@dewpost/core/leaf';
+import { REPEAT_AFTER_MS, sendGaps } from '@dewpost/core/leaf';
 import { formatNumber } from '@dewpost/core/quantity';
 import { answeredDelivery, burstDelivery, burstyDelivery } from '@dewpost/core/radio';
+import type { Burst } from '@dewpost/core/wire';
 import { againstCap, megabytesPerMonth, siteTraffic, withRollups, type Carrier, type Sender } from '@dewpost/core/traffic';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';

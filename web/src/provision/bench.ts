@@ -20,6 +20,7 @@ import { profilesOf } from '../plan/catalogue-reply';
 import { remedyFor } from './remedies';
 import { ProvisionPages } from './provision-pages';
 import { chooseSerialDevice, hasWebSerial } from './web-serial-port';
+import { STEP_TITLES } from './step-titles';
 import { Writer } from './writer';
 
 /** What was found of one node before it is written. */
@@ -31,21 +32,6 @@ interface Looked {
   readonly worst: 'pass' | 'warn' | 'fail';
 }
 
-const TITLES: Record<Run['steps'][number]['step'], string> = {
-  check: 'Check',
-  write: 'Write',
-  digest: 'Prove digest',
-  configure: 'Configure',
-  join: 'Join',
-  contact: 'First contact',
-  readings: 'First readings',
-  label: 'Label',
-  fit: 'Fit',
-  tell: 'Tell',
-  fetch: 'Fetch',
-  start: 'Start',
-  watch: 'Watch',
-};
 /** The bench's own, and the two beside it: the label at the printer, the fit in place. */
 const STEPS = [...BENCH_STEPS, 'label', 'fit'] as const;
 const PITCH = 56;
@@ -96,7 +82,7 @@ export class Bench {
   protected readonly writer = inject(Writer);
   protected readonly icons = { Plus, TriangleAlert };
   protected readonly steps = STEPS;
-  protected readonly titles = TITLES;
+  protected readonly titles = STEP_TITLES;
   protected readonly pitch = PITCH;
   protected readonly mark = markOf;
   protected readonly place = this.store.selectSignal(placeFeature.selectPlaceState);

@@ -1,12 +1,16 @@
 import type { Report, Run } from '@dewpost/contract';
+import { STEP_TITLES } from './step-titles';
 
 /** What a commissioning report concludes of one node: complete, or what is still missing, in the order in which it is done. */
 export function verdictOf({ node, runs, fit, ticks, steps }: Report): { complete: boolean; missing: string[] } {
   const missing: string[] = [];
   const written = newestWriting(runs);
+  const stoppedAt = written?.steps.at(-1);
   if (!written) missing.push('it was never written here');
   else if (written.result !== 'proved')
-    missing.push(written.result === 'stopped' ? `writing stopped at ${written.steps.at(-1)?.step ?? 'the start'}` : 'writing is under way');
+    missing.push(
+      written.result === 'stopped' ? `writing stopped at ${stoppedAt ? STEP_TITLES[stoppedAt.step] : 'the start'}` : 'writing is under way',
+    );
   if (written && !written.steps.some((step) => step.step === 'label')) missing.push('its label was not printed');
   const undone = steps.filter((step) => !ticks.some((tick) => tick.step === step.id)).length;
   if (undone > 0) missing.push(`${undone} of ${steps.length} steps of its assembly are not ticked off`);

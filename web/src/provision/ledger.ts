@@ -9,6 +9,7 @@ import { placeFeature } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
 import { dayAndTime } from '../parts/times';
 import { ProvisionPages } from './provision-pages';
+import { STEP_TITLES } from './step-titles';
 
 /** The ledger: every attempt to write and prove a node, who, when, what, with the evidence of each step. Filter, CSV, and a report to print. */
 @Component({
@@ -94,7 +95,8 @@ import { ProvisionPages } from './provision-pages';
                   <td class="steps">
                     @for (step of run.steps; track $index) {
                       <p [class.wrong]="step.state === 'failed'">
-                        <b>{{ step.step }}</b> {{ step.ms === null ? '' : span(step.ms) }} <span class="quiet">{{ step.detail }}</span>
+                        <b>{{ titles[step.step] }}</b> {{ step.ms === null ? '' : span(step.ms) }}
+                        <span class="quiet">{{ step.detail }}</span>
                       </p>
                     } @empty {
                       <span class="quiet">none</span>
@@ -136,7 +138,8 @@ import { ProvisionPages } from './provision-pages';
     .wrong {
       color: var(--carmine);
     }
-    td {
+    td,
+    th {
       vertical-align: top;
     }
     @media (max-width: 899px) {
@@ -152,6 +155,7 @@ export class Ledger {
   private readonly site = inject(Store).selectSignal(placeFeature.selectSite);
   protected readonly read = resource({ loader: () => this.api.call(provision.runs, {}) });
   protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
+  protected readonly titles = STEP_TITLES;
   protected readonly search = signal('');
   protected readonly results = ['all', 'running', 'proved', 'stopped'] as const;
   protected readonly result = signal<(typeof this.results)[number]>('all');

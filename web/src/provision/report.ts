@@ -9,6 +9,7 @@ import { selectTimezone } from '../data/selectors';
 import { dayAndTime } from '../parts/times';
 import { newestWriting, verdictOf } from './commissioning';
 import { ProvisionPages } from './provision-pages';
+import { STEP_TITLES } from './step-titles';
 
 /** The commissioning report of one node, or of every node of a batch, to print or keep as PDF: a page each. */
 @Component({
@@ -81,7 +82,7 @@ import { ProvisionPages } from './provision-pages';
                     @for (step of run.steps; track $index) {
                       <tr>
                         <td class="margin" [class.stop]="step.state === 'failed'">{{ step.state === 'failed' ? '×' : '' }}</td>
-                        <th scope="row">{{ step.step }}</th>
+                        <th scope="row">{{ titles[step.step] }}</th>
                         <td class="mono">{{ step.ms === null ? '' : span(step.ms) }}</td>
                         <td>{{ step.detail }}</td>
                       </tr>
@@ -154,7 +155,11 @@ import { ProvisionPages } from './provision-pages';
     dd {
       overflow-wrap: anywhere;
     }
+    dt {
+      color: var(--ink-2);
+    }
     dd .mono.quiet {
+      display: block;
       font-size: 11px;
     }
     .ledger {
@@ -187,6 +192,16 @@ import { ProvisionPages } from './provision-pages';
       .ledger {
         margin-left: 0;
         width: 100%;
+      }
+      .ledger .margin {
+        width: 16px;
+      }
+      .ledger caption {
+        padding-left: 0;
+      }
+      .ledger th {
+        width: 110px;
+        padding-left: 0;
       }
       dl {
         grid-template-columns: 1fr;
@@ -223,6 +238,7 @@ export class ReportPage {
   protected readonly site = this.store.selectSignal(placeFeature.selectSite);
   private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly now = Date.now();
+  protected readonly titles = STEP_TITLES;
   protected readonly read = resource({
     params: () => ({ nodes: this.nodes(), batch: this.batch() }),
     loader: async ({ params: { nodes, batch } }): Promise<Report[]> => {

@@ -1,0 +1,215 @@
+import {
+  nodeSchema,
+  pointSchema,
+  runSchema,
+  snapshotSchema,
+  type Endpoint,
+  type LiveEvent,
+  type Node,
+  type Point,
+  type Run,
+  type Snapshot,
+} from '@dewpost/contract';
+import { provideZonelessChangeDetection, type Type } from '@angular/core';
+import { TestBed, type ComponentFixture } from '@angular/core/testing';
+import { provideRouter } from '@angular/router';
+import { provideStore, Store } from '@ngrx/store';
+import { Api } from '../data/api';
+import { LiveActions } from '../data/live.actions';
+import { reducers } from '../data/reducers';
+
+/** Noon of a made-up day at the mill. */
+export const NOON = Date.UTC(2026, 10, 24, 12, 0);
+
+/** What every call of an endpoint is answered with, or a function of what it was asked; an `Error` is thrown. */
+export type Answer = unknown;
+export interface Call {
+  readonly endpoint: Endpoint;
+  readonly input: { params?: Record<string, unknown>; body?: unknown };
+}
+
+/** The server as a page sees it: questions and answers are held to the contract, so that no test can make up either. */
+class ScriptedApi {
+  readonly calls: Call[] = [];
+  constructor(private readonly answers: ReadonlyMap<Endpoint, Answer>) {}
+
+  async call(endpoint: Endpoint, input: Call['input']): Promise<unknown> {
+    if (!this.answers.has(endpoint)) throw new Error(`nobody said what ${endpoint.method} ${endpoint.path} answers`);
+    const body: unknown = endpoint.method === 'get' || endpoint.method === 'delete' ? undefined : endpoint.body.parse(input.body ?? {});
+    this.calls.push({ endpoint, input: { params: input.params, body } });
+    const scripted = this.answers.get(endpoint);
+    const answer: unknown = typeof scripted === 'function' ? await (scripted as (asked: Call['input']) => unknown)(input) : scripted;
+    if (answer instanceof Error) throw answer;
+    return endpoint.reply.parse(answer);
+  }
+}
+
+export const aNode = (change: Partial<Node> = {}): Node =>
+  nodeSchema.parse({
+    id: 'loft-climate',
+    room: 'Grain loft',
+    sheet: 'Climate post',
+    state: 'proved',
+    connected: true,
+    silent: false,
+    heardAt: NOON - 5000,
+    firmware: 'dewnode 1.0.0',
+    batteryVolts: null,
+    rssiDbm: -61,
+    hardwareId: 'dw-00000001',
+    keySealed: false,
+    revision: 1,
+    haveRevision: 1,
+    haveAt: NOON - 60_000,
+    offered: null,
+    update: null,
+    keyRotates: false,
+    reportSeconds: 30,
+    gateway: null,
+    fittedAt: NOON - 3_600_000,
+    ...change,
+  });
+
+export const aPoint = (change: Partial<Point> = {}): Point =>
+  pointSchema.parse({
+    id: 1,
+    node: 'loft-climate',
+    name: 'humidity',
+    label: 'Humidity',
+    kind: 'measured',
+    unit: '%',
+    min: 0,
+    max: 100,
+    decimals: 1,
+    output: null,
+    ...change,
+  });
+
+export const aRun = (change: Partial<Run> = {}): Run =>
+  runSchema.parse({
+    id: 1,
+    node: 'loft-climate',
+    by: 'millwright',
+    startedAt: NOON - 600_000,
+    endedAt: NOON - 500_000,
+    result: 'proved',
+    firmware: 'dewnode-1.0.0-wifi-dual-38',
+    imageSha256: 'ab'.repeat(32),
+    configurationSha256: 'cd'.repeat(32),
+    hardwareId: 'dw-00000001',
+    way: 'serial',
+    steps: [],
+    ...change,
+  });
+
+export const aSnapshot = (change: Partial<Snapshot> = {}): Snapshot =>
+  snapshotSchema.parse({
+    live: '1-1',
+    me: { name: 'millwright', role: 'maker' },
+    site: { name: 'Wrenfold Mill', timezone: 'UTC' },
+    rooms: [{ slug: 'grain-loft', name: 'Grain loft' }],
+    nodes: [aNode()],
+    points: [],
+    latest: [],
+    thresholds: [],
+    alerts: [],
+    relays: [],
+    deliveries: [],
+    dashboards: [],
+    status: {
+      broker: 'ok',
+      database: 'ok',
+      readingsPerMinute: 0,
+      nodesHeard: 1,
+      nodesWritten: 1,
+      standins: 'off',
+      nodePages: null,
+      time: NOON,
+    },
+    ...change,
+  });
+
+function words(element: Element): string {
+  const texts = document.createTreeWalker(element, NodeFilter.SHOW_TEXT);
+  const found: string[] = [];
+  while (texts.nextNode()) found.push((texts.currentNode.textContent ?? '').trim());
+  return found.join(' ').replace(/\s+/g, ' ').trim();
+}
+
+/** One page on its own: the real store, a scripted server, and hands to press what has a name. */
+export class Rig<T> {
+  private constructor(
+    readonly fixture: ComponentFixture<T>,
+    private readonly api: ScriptedApi,
+  ) {}
+
+  static async open<T>(
+    page: Type<T>,
+    {
+      snapshot = {},
+      answers = [],
+      inputs = {},
+    }: { snapshot?: Partial<Snapshot> | null; answers?: readonly (readonly [Endpoint, Answer])[]; inputs?: Record<string, unknown> },
+  ): Promise<Rig<T>> {
+    const api = new ScriptedApi(new Map(answers));
+    TestBed.resetTestingModule();
+    TestBed.configureTestingModule({
+      providers: [
+        provideZonelessChangeDetection(),
+        provideRouter([{ path: '**', component: page }]),
+        provideStore(reducers),
+        { provide: Api, useValue: api },
+      ],
+    });
+    if (snapshot) TestBed.inject(Store).dispatch(LiveActions.snapshotLoaded({ snapshot: aSnapshot(snapshot) }));
+    const fixture = TestBed.createComponent(page);
+    for (const [name, value] of Object.entries(inputs)) fixture.componentRef.setInput(name, value);
+    const rig = new Rig(fixture, api);
+    await rig.settle();
+    return rig;
+  }
+
+  settle = (): Promise<unknown> => this.fixture.whenStable();
+  get element(): HTMLElement {
+    return this.fixture.nativeElement as HTMLElement;
+  }
+  /** All that is shown, its pieces a space apart. */
+  get text(): string {
+    return words(this.element);
+  }
+  rows(selector = 'tbody tr'): string[] {
+    return [...this.element.querySelectorAll(selector)].map(words);
+  }
+  button(name: string): HTMLButtonElement {
+    const all = [...this.element.querySelectorAll<HTMLButtonElement>('button, a')];
+    const found = all.find((one) => (one.getAttribute('aria-label') ?? words(one)) === name);
+    if (!found) throw new Error(`no button "${name}" among: ${all.map(words).join(' | ')}`);
+    return found;
+  }
+  async press(name: string): Promise<void> {
+    const button = this.button(name);
+    if (button.disabled) throw new Error(`"${name}" cannot be pressed`);
+    button.click();
+    await this.settle();
+  }
+  /** Fills a field or chooses in a list, as a person leaves it. */
+  async fill(selector: string, value: string): Promise<void> {
+    const field = this.element.querySelector<HTMLInputElement | HTMLSelectElement>(selector);
+    if (!field) throw new Error(`no field ${selector}`);
+    if (field instanceof HTMLSelectElement) {
+      const option = [...field.options].find((one) => one.value === value || one.text.trim() === value);
+      if (!option) throw new Error(`${selector} has no ${value}, only ${[...field.options].map((one) => one.text.trim()).join(' | ')}`);
+      field.value = option.value;
+    } else field.value = value;
+    for (const type of ['input', 'change', 'blur']) field.dispatchEvent(new Event(type, { bubbles: true }));
+    await this.settle();
+  }
+  async arrive(...events: LiveEvent[]): Promise<void> {
+    TestBed.inject(Store).dispatch(LiveActions.eventsArrived({ events }));
+    await this.settle();
+  }
+  /** Bodies and parameters that an endpoint was called with. */
+  asked(endpoint: Endpoint): Call['input'][] {
+    return this.api.calls.filter((call) => call.endpoint === endpoint).map((call) => call.input);
+  }
+}
