@@ -67,7 +67,7 @@ export const shows = async (page: Page, text: string | RegExp, timeout = 30_000,
   try {
     await page.waitForFunction(
       (wanted: string, selector: string) =>
-        new RegExp(wanted).test((document.querySelector(selector) as HTMLElement | null)?.innerText ?? ''),
+        new RegExp(wanted).test(((document.querySelector(selector) as HTMLElement | null)?.innerText ?? '').replace(/\s+/g, ' ')),
       { timeout, polling: 200 },
       pattern,
       part,

@@ -20,7 +20,7 @@ beforeAll(async () => {
     ports,
     scenario: 'server/demo/quick.json',
     world: 'standins/worlds/quick.json',
-    env: { DEWPOST_TICK_MS: '200', DEWPOST_FIT_SECONDS: '3' },
+    env: { DEWPOST_TICK_MS: '200', DEWPOST_FIT_SECONDS: '3', DEWPOST_LEAF_PORT: String(await freePort()) },
   });
   ({ browser, close } = await openBrowser());
   ({ page, faults } = await openPage(browser));
@@ -763,6 +763,54 @@ describe('the whole slice, by hand', () => {
     await shows(page, 'came by itself');
     expect(await count(page, 'dp-report img')).toBe(1);
     await noteBarriers('report');
+  }, 120_000);
+
+  it('a gateway and its leaf are put in order on their pages and written together, the gateway first', async () => {
+    await page.evaluate(() =>
+      fetch('/api/v1/nodes/batch', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ ids: ['yard-gate', 'yard-gateway'], room: 'Yard', buildSheet: 'hatch-contact' }),
+      }),
+    );
+    await go('/plan/sums', 'How leaves send to their gateway');
+    await page.$$eval('.sums label', (all) => {
+      const field = all.find((one) => one.textContent?.trim() === 'Copies')!.querySelector('input')!;
+      field.value = '5';
+      field.dispatchEvent(new Event('input'));
+    });
+    await press(page, 'Plan it so');
+    await shows(page, 'No leaf follows it yet');
+    await go('/provision/configurations', 'Over the air');
+    await page.select('#c-node', 'yard-gate');
+    await shows(page, 'Over the air, yard-gate');
+    await page.select(
+      '.air select',
+      await page.$eval(
+        '.air select',
+        (field) => [...(field as HTMLSelectElement).options].find((one) => one.text.includes('yard-gateway'))!.value,
+      ),
+    );
+    await shows(page, 'a leaf of yard-gateway: write both again at the bench');
+    await shows(page, /"burst": \{\s*"count": 5/);
+    await go('/provision', '2 to write');
+    await press(page, 'Images and checks');
+    await shows(page, 'Image for wifi-dual-bare');
+    await page.select(
+      '.image-choice select',
+      await page.$eval(
+        '.image-choice select',
+        (field) => [...(field as HTMLSelectElement).options].find((one) => one.text.includes('1.0.0'))!.value,
+      ),
+    );
+    await noteBarriers('images and checks');
+    await page.$$eval('.preflight button.primary', ([button]) => (button as HTMLElement).click());
+    await shows(page, 'waits for yard-gateway');
+    for (const node of ['yard-gateway', 'yard-gate'])
+      await page.waitForSelector(`.bench-row[aria-label="${node}, proved"]`, { timeout: 60_000 });
+    await go('/provision/ledger', 'dewnode-1.0.0-wifi-dual-bare');
+    // What proved the leaf came as datagrams to the gateway's stand-in, and through it.
+    await shows(page, 'dew-ap-yard-gateway');
   }, 120_000);
 
   it('what runs is told over the air: an interval, a new key, none any more; what switches outputs cannot be a leaf', async () => {

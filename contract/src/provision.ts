@@ -128,7 +128,14 @@ export const batchSchema = z.object({
   heldUntil: z.number(),
   /** Images chosen, by board; a board left out gets its newest. */
   firmware: z.record(z.string(), z.string()),
-  nodes: z.array(z.object({ node: nodeIdSchema, result: z.enum(['waiting', 'running', 'proved', 'stopped']) })),
+  nodes: z.array(
+    z.object({
+      node: nodeIdSchema,
+      result: z.enum(['waiting', 'running', 'proved', 'stopped']),
+      /** The node through which it reaches the site: that one is written first. */
+      gateway: nodeIdSchema.nullable(),
+    }),
+  ),
 });
 export type Batch = z.infer<typeof batchSchema>;
 

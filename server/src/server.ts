@@ -72,7 +72,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const engine = new Engine({ database, registry, hub, outbox, log, shard: SHARD, tickMs: config.tickMs, handsetUrl: config.handsetUrl });
   await engine.load();
   const nodes = new Nodes({ database, registry, engine, hub, vault });
-  const runs = new Runs({ database, registry, hub, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
+  const runs = new Runs({ database, registry, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   nodes.onHello = (node) => runs.contact(node);
   nodes.onSettings = (node) => void broker?.send(node.name, 'set', nodes.settings(node), true);
   nodes.onRevoked = (node) => broker?.disconnect(node.name);
@@ -266,6 +266,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   hosts = allowedHosts(config, port);
   engine.start();
   rollouts.start();
+  runs.start();
   outbox.start();
   void outbox.poll();
   log.info({ http: port, mqtt: broker.port }, 'Dew Post is up');
@@ -278,6 +279,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       hub.close();
       await intake.drain();
       await broker?.close();
+      runs.stop();
       await rollouts.stop();
       await engine.stop();
       await outbox.stop();

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { eventually, FakeNode, openHouse, type House } from './house';
+import { eventually, FakeNode, openHouse, type Body, type House } from './house';
 
 let house: House;
 beforeAll(async () => (house = await openHouse()), 60_000);
@@ -85,6 +85,37 @@ describe('writing a node', () => {
     expect((await house.keeper.post('/api/v1/provision/elsewhere', { node: 'other-1' })).status).toBe(403);
     await node.end();
   });
+  it('stops a node that joined and says nothing, and one whose sensor is not there, each with its cause; neither waits for ever', async () => {
+    const passed = async (run: number, seconds: number): Promise<void> =>
+      void (await house
+        .database('provision_step')
+        .where({ run_id: run })
+        .update({ at: new Date(Date.now() - seconds * 1000) }));
+    const ended = async (id: number): Promise<Body> =>
+      (await house.maker.get('/api/v1/provision/runs')).body.find((one: Body) => one.id === id && one.result === 'stopped');
+    await house.node('mute-1');
+    const mute = (await begin('mute-1')).body.run.id;
+    await step(mute, { step: 'join' });
+    const { key } = await house.node('half-1');
+    const begun = (await begin('half-1')).body;
+    const node = await FakeNode.connect(house.server.mqttPort, 'half-1', begun.configuration.key ?? key);
+    await eventually(async () => (await state('half-1')) === 'written', 'first contact');
+    for (const v of [20, 20.1, 20.2]) await node.up([{ n: 'temperature', v }]);
+    await passed(mute, 130);
+    await passed(begun.run.id, 500);
+    const [silent, half] = [
+      await eventually(() => ended(mute), 'the silent one is stopped', 15_000),
+      await eventually(() => ended(begun.run.id), 'the one without its sensor is stopped', 15_000),
+    ];
+    expect(silent.steps.at(-1)).toMatchObject({ step: 'contact', state: 'failed', code: 'no-contact' });
+    expect(half.steps.at(-1)).toMatchObject({
+      step: 'readings',
+      code: 'no-readings',
+      detail: expect.stringMatching(/^humidity: 0 of 3 after \d+ s/),
+    });
+    expect([await state('mute-1'), await state('half-1')]).toEqual(['stopped', 'stopped']);
+    await node.end();
+  }, 40_000);
   it('a node written again gets a new key; the old one works until the new one has been used', async () => {
     const { configuration } = (await begin('run-1')).body;
     const old = (await house.database('node').where({ name: 'run-1' }).first('old_key_digest')).old_key_digest;

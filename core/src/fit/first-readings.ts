@@ -32,6 +32,11 @@ const NO_THERMOMETER = [-127, 85];
 /** Units in which nothing in a building measures nought. */
 const NEVER_ZERO = ['hPa', 'ppm'];
 
+/** How long a node that has made contact may take over its first readings, s. Five of its reports, a minute at least: common practice. */
+export const firstPatienceSeconds = (reportSeconds: number): number => Math.max(60, 5 * reportSeconds);
+/** How long one that has joined may take to say hello, s: common practice. */
+export const CONTACT_SECONDS = 120;
+
 /** Is this point one that only knows two states? */
 export const isContact = (point: Pick<FirstPoint, 'min' | 'max' | 'decimals'>): boolean =>
   point.max - point.min <= 1 && point.decimals === 0;
@@ -76,7 +81,9 @@ export function judgeFirst(point: FirstPoint, all: readonly number[], reportSeco
   }
   const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
   const spread = Math.max(...values) - Math.min(...values);
-  if (point.max > point.min && spread > NOISE_SHARE * (point.max - point.min) && values.length > 1)
+  // What counts whole things moves by whole ones: two steps of the last digit are no noise.
+  const tolerated = Math.max(NOISE_SHARE * (point.max - point.min), 2 * 10 ** -point.decimals);
+  if (point.max > point.min && spread > tolerated && values.length > 1)
     return say('fail', 'too-noisy', `jumps by ${of(spread)} from reading to reading`);
   if (point.unit === '°C' && mean > point.max && (mean - 32) / 1.8 >= point.min && (mean - 32) / 1.8 <= point.max)
     return say('note', 'unit', `${of(mean)}: reads like degrees Fahrenheit, ${((mean - 32) / 1.8).toFixed(1)} °C`);

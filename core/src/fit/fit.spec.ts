@@ -20,6 +20,8 @@ describe('first readings', () => {
     ['no rain', rain, [0, 0, 0], 'pass', null],
     ['a contact', hatch, [1, 1, 1], 'pass', null],
     ['degrees Fahrenheit', air, [68, 68.2, 68.1], 'note', 'unit'],
+    ['a count of people that moves by one', { ...hatch, name: 'targets', max: 3, physicalMax: 3 }, [0, 1, 0], 'pass', null],
+    ['a count that jumps', { ...hatch, name: 'targets', max: 3, physicalMax: 3 }, [0, 3, 0], 'fail', 'too-noisy'],
     ['a loose wire', air, [20, 35, 19], 'fail', 'too-noisy'],
   ] as const)('%s', (_, point, values, verdict, code) => {
     expect(judgeFirst(point, values, 1)).toMatchObject({ verdict, code });

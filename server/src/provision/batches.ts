@@ -25,6 +25,7 @@ export async function listBatches(database: Database | Transaction, ids?: readon
   const members = (await database('provision_batch_node as m')
     .join('node as n', 'n.id', 'm.node_id')
     .join('provision_batch as b', 'b.id', 'm.batch_id')
+    .leftJoin('node as g', 'g.id', 'n.gateway_id')
     .whereIn(
       'm.batch_id',
       rows.map((row) => row.id),
@@ -33,10 +34,11 @@ export async function listBatches(database: Database | Transaction, ids?: readon
     .select(
       'm.batch_id',
       'n.name',
+      'g.name as gateway',
       database.raw(
         '(select r.result from provision_run r where r.node_id = n.id and r.started_at >= b.made_at order by r.id desc limit 1) as result',
       ),
-    )) as { batch_id: number; name: string; result: 'running' | 'proved' | 'stopped' | null }[];
+    )) as { batch_id: number; name: string; gateway: string | null; result: 'running' | 'proved' | 'stopped' | null }[];
   return rows.map((row) => ({
     id: row.id,
     by: row.by_whom,
@@ -44,7 +46,9 @@ export async function listBatches(database: Database | Transaction, ids?: readon
     state: row.state,
     heldUntil: row.held_until.getTime(),
     firmware: row.firmware,
-    nodes: members.filter((one) => one.batch_id === row.id).map(({ name, result }) => ({ node: name, result: result ?? 'waiting' })),
+    nodes: members
+      .filter((one) => one.batch_id === row.id)
+      .map(({ name, gateway, result }) => ({ node: name, gateway, result: result ?? 'waiting' })),
   }));
 }
 

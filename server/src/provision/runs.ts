@@ -1,9 +1,10 @@
 import type { Firmware, Run } from '@dewpost/contract';
 import { configurationDigest } from '@dewpost/core/firmware';
 import type { Catalogue } from '@dewpost/core/circuit';
-import { FIRST_KEPT, judgeFirstReadings } from '@dewpost/core/fit';
+import { CONTACT_SECONDS, FIRST_KEPT, firstPatienceSeconds, judgeFirstReadings } from '@dewpost/core/fit';
 import type { RolloutNode } from '@dewpost/core/update';
 import type { NodeConfiguration } from '@dewpost/core/wire';
+import type { Logger } from 'pino';
 import { digestOf, randomToken, type Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database, Transaction } from '../database/connect';
@@ -40,6 +41,8 @@ interface StepRow {
   code: string | null;
 }
 
+const OVERDUE_LOOK_MS = 10_000;
+
 /** A reading as it is judged at the start. */
 export interface FirstReading {
   readonly point: { readonly name: string };
@@ -56,6 +59,7 @@ export class Runs {
       database: Database;
       registry: Registry;
       hub: Hub;
+      log: Logger;
       vault: Vault;
       config: Config;
       profiles: { catalogue(): Promise<Catalogue> };
@@ -265,6 +269,54 @@ export class Runs {
     // Told after the commit; the run is read anew then.
     void trx.executionPromise.then(() => this.told(run.id, node)).catch(() => undefined);
     return !wrong;
+  }
+
+  private timer: NodeJS.Timeout | null = null;
+  start(): void {
+    this.timer = setInterval(() => {
+      this.stopOverdue(Date.now()).catch((error: unknown) => this.parts.log.error({ err: error }, 'overdue runs could not be looked at'));
+    }, OVERDUE_LOOK_MS);
+  }
+  stop(): void {
+    if (this.timer) clearInterval(this.timer);
+  }
+
+  /** Stops runs whose node has joined and says nothing, or sends no values of a sensor: nothing waits for ever. */
+  async stopOverdue(now: number): Promise<void> {
+    const { database, registry } = this.parts;
+    const open = (await database('provision_run').where({ result: 'running' }).whereNot({ way: 'air' }).select('id')) as { id: number }[];
+    if (open.length === 0) return;
+    for (const run of await this.list(
+      open.length,
+      open.map(({ id }) => id),
+    )) {
+      const node = registry.nodes.get(run.node);
+      const [joined, contact] = (['join', 'contact'] as const).map((name) =>
+        run.steps.find((step) => step.step === name && step.state === 'done'),
+      );
+      if (!node) continue;
+      if (contact && now - contact.at > firstPatienceSeconds(node.reportSeconds) * 1000) {
+        const values = this.first.get(node) ?? new Map<string, number[]>();
+        const points = [...node.points.values()].map((point) => point.body).filter((body) => body.kind === 'measured');
+        const missing = judgeFirstReadings(points, values, node.reportSeconds).points.filter((one) => one.verdict === 'more');
+        const detail = `${missing.map((one) => `${one.point}: ${one.text}`).join('; ')} after ${Math.round((now - contact.at) / 1000)} s`;
+        await this.giveUp(run, node, { step: 'readings', code: 'no-readings', detail: detail.slice(0, 500) });
+      } else if (joined && !contact && now - joined.at > CONTACT_SECONDS * 1000)
+        await this.giveUp(run, node, { step: 'contact', code: 'no-contact', detail: `joined, and no hello in ${CONTACT_SECONDS} s` });
+    }
+  }
+
+  private async giveUp(run: Run, node: NodeEntry, why: Pick<StepReport, 'step' | 'code' | 'detail'>): Promise<void> {
+    // What came just now has ended it already.
+    const ended = await this.parts
+      .database('provision_run')
+      .where({ id: run.id, result: 'running' })
+      .update({ result: 'stopped', ended_at: new Date() });
+    if (ended === 0) return;
+    this.first.delete(node);
+    await this.append(run.id, { ...why, state: 'failed', ms: null });
+    await this.end(this.parts.database, run.id, node, 'stopped');
+    await this.told(run.id, node);
   }
 
   /** A step beside the bench (label, fit), appended to the newest run that wrote the node; nodes that were never written here have none. */

@@ -3,7 +3,7 @@ import { catalogueOf, pointsOfSheet, type SheetDraft } from '@dewpost/core/circu
 import { SELF_TESTS } from '@dewpost/core/fit';
 import { lampLegend, setupNetworkOf, type LampState } from '@dewpost/core/joining';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
@@ -86,6 +86,9 @@ export class Bench {
   protected readonly pitch = PITCH;
   protected readonly mark = markOf;
   protected readonly place = this.store.selectSignal(placeFeature.selectPlaceState);
+  /** From the address: nodes that run and are to be written again, names with commas between them. */
+  readonly again = input<string>();
+  private readonly anew = computed(() => (this.again() ?? '').split(','));
   private readonly nodes = this.store.selectSignal(allNodes.selectAll);
   private readonly liveRuns = this.store.selectSignal(allRuns.selectAll);
   private readonly ledger = resource({ loader: () => this.api.call(provision.runs, {}) });
@@ -100,14 +103,17 @@ export class Bench {
   /** What waits to be written or fitted, and what this page has written. */
   protected readonly rows = computed(() =>
     this.nodes()
-      .filter((node) => node.state !== 'proved' || node.fittedAt === null || this.writer.jobs().has(node.id))
+      .filter(
+        (node) => node.state !== 'proved' || node.fittedAt === null || this.writer.jobs().has(node.id) || this.anew().includes(node.id),
+      )
       .map((node) => ({ node, job: this.writer.jobs().get(node.id) ?? null, run: this.runs().get(node.id) ?? null })),
   );
   protected readonly waiting = computed(() =>
     this.rows()
       .filter(
         ({ node, job }) =>
-          (node.state === 'planned' || node.state === 'stopped' || (node.state === 'writing' && !job)) && (!job || job.step === 'over'),
+          (node.state === 'planned' || node.state === 'stopped' || ((node.state === 'writing' || this.anew().includes(node.id)) && !job)) &&
+          (!job || job.step === 'over'),
       )
       .map(({ node }) => node.id),
   );
@@ -159,9 +165,10 @@ export class Bench {
   }
   protected says(row: ReturnType<typeof this.rows>[number]): string {
     const { node, job, run } = row;
+    if (node.state === 'proved' && !job && this.anew().includes(node.id)) return 'to be written again';
     if (node.state === 'proved') return node.fittedAt === null ? 'proved' : 'fitted';
     if (job?.failure) return 'stopped';
-    if (job?.step === 'queued') return job.port === null ? 'waits for a port' : 'begins';
+    if (job?.step === 'queued') return job.port !== null ? 'begins' : `waits for ${this.writer.waitsFor(job) ?? 'a port'}`;
     if (job?.step === 'write') {
       const rate = job.rate === null ? '' : `, ${formatNumber(job.rate / 1000, 0)} kB/s`;
       return `${Math.round(job.written * 100)} %${rate}${job.left === null ? '' : `, ${Math.ceil(job.left)} s left`}`;

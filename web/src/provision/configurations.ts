@@ -1,6 +1,7 @@
 import { provision } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
@@ -12,7 +13,7 @@ import { ProvisionPages } from './provision-pages';
 /** What a node is to hold, against what was last written to it; whole, with its secrets, only when it is downloaded on purpose. */
 @Component({
   selector: 'dp-configurations',
-  imports: [FormsModule, ProvisionPages],
+  imports: [FormsModule, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Configurations</h1>
@@ -118,6 +119,7 @@ import { ProvisionPages } from './provision-pages';
                 <button class="b small" type="button" (click)="rotate([node() ?? ''])">Rotate its key</button>
                 <button class="b small" type="button" (click)="revoking.set(true)">Revoke its key</button>
                 <button class="b small" type="button" (click)="replacing.set(true)">Replace its board</button>
+                <a class="b small" routerLink="/provision" [queryParams]="{ again: node() }">Write it again</a>
               </p>
               @if (replacing()) {
                 <p class="said note">
@@ -272,7 +274,9 @@ export class Configurations {
     return this.tell(async () => {
       await this.api.call(provision.setGateway, { params: { id: this.node() ?? '' }, body: { gateway, burst: null } });
       this.read.reload();
-      return `${this.node()} is ${gateway === null ? 'a leaf no more' : `a leaf of ${gateway}`}: write both again at the bench.`;
+      // A node that is a gateway already has its network open, and is told of the new leaf over the air.
+      const known = gateway === null || this.nodes().some((one) => one.gateway === gateway && one.id !== this.node());
+      return `${this.node()} is ${gateway === null ? 'a leaf no more' : `a leaf of ${gateway}`}: write ${known ? 'it' : 'both'} again at the bench.`;
     });
   }
   protected rotate(nodes: readonly string[]): Promise<void> {

@@ -131,7 +131,7 @@ const batch = {
   state: 'done',
   heldUntil: 0,
   firmware: {},
-  nodes: [{ node: 'cellar-relays', result: 'stopped' }],
+  nodes: [{ node: 'cellar-relays', gateway: null, result: 'stopped' }],
 };
 
 describe('the ledger', () => {
@@ -351,4 +351,3 @@ describe('rollouts', () => {
     expect((body as { nodes: string[] }).nodes).not.toContain('cellar-relays');
   });
 });
-

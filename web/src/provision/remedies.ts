@@ -98,6 +98,16 @@ const REMEDIES: Record<string, Remedy> = {
     cause: 'An old or foreign content fills its store, or the sheet has more points than the board can hold.',
     next: 'Erase the board’s store with the tool its loader came with, then write it again; or divide the sheet.',
   },
+  'no-readings': {
+    what: 'The node has made contact, and sends no values of a sensor.',
+    cause: 'The sensor is not connected, or its firmware does not read it.',
+    next: 'Try its part as the list beside says, look at its wires against the sheet, then write the node again.',
+  },
+  'no-contact': {
+    what: 'The node joined its network, and never said hello.',
+    cause: 'A firewall between it and the broker, firmware that speaks another protocol, or a supply that gave up.',
+    next: 'Look at its serial log and at the broker’s address under Configurations, then write it again.',
+  },
   'out-of-range': {
     what: 'A sensor says what it cannot measure.',
     cause: 'It is not connected, wired to the wrong pin, or broken.',

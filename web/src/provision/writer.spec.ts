@@ -104,13 +104,20 @@ describe('the bench’s writer', () => {
   let openPorts: Set<number>;
   let stored: { id: number; state: string; nodes: { node: string; result: string }[] }[];
   let heldByOther: boolean;
+  let gateways: Record<string, string>;
+  /** Nodes in the order in which they were begun. */
+  let begun: string[];
   /** The server's batches, as far as the writer sees them. */
   const batchAnswer = (endpoint: { path: string; method: string }, input: { body?: object; params?: { id: number } }): Promise<unknown> => {
     const body = input.body as { nodes?: string[]; state?: string } | undefined;
     if (endpoint.method === 'get') return Promise.resolve(stored);
     if (heldByOther) return Promise.reject(new ApiError(409, 'another page'));
     if (endpoint.path.endsWith('/batches')) {
-      stored.push({ id: stored.length + 1, state: 'running', nodes: body!.nodes!.map((node) => ({ node, result: 'waiting' })) });
+      stored.push({
+        id: stored.length + 1,
+        state: 'running',
+        nodes: body!.nodes!.map((node) => ({ node, gateway: gateways[node] ?? null, result: 'waiting' })),
+      });
       return Promise.resolve(stored.at(-1));
     }
     const batch = stored.find((one) => one.id === input.params!.id)!;
@@ -140,6 +147,7 @@ describe('the bench’s writer', () => {
                 steps.set(id, [...(steps.get(id) ?? []), input.body!]);
                 return Promise.resolve({});
               }
+              begun.push(input.body!.node);
               return Promise.resolve({
                 run: { id: ++runs },
                 firmware: { id: 'f', version: '1.0.0', board: 'a board', bytes: IMAGE.length, sha256: SHA256 },
@@ -155,6 +163,8 @@ describe('the bench’s writer', () => {
   beforeEach(() => {
     stored = [];
     heldByOther = false;
+    gateways = {};
+    begun = [];
     sessionStorage.clear();
   });
   const until = async (check: () => boolean): Promise<void> => {
@@ -253,6 +263,20 @@ describe('the bench’s writer', () => {
     await writer.takeUp(() => false);
     await writer.write(['a']);
     expect([writer.jobs().size, writer.problem()]).toEqual([0, 'another page']);
+  });
+  it('a leaf waits for its gateway, however many ports are free, and goes on even where its gateway stopped', async () => {
+    boards = [new Board({}), new Board({}), new Board({ digest: 'mismatch' })];
+    gateways = { leaf: 'gate', orphan: 'broken' };
+    const writer = begin();
+    await writer.write(['leaf', 'gate']);
+    expect([writer.waitsFor(writer.jobs().get('leaf')!), writer.jobs().get('leaf')!.port]).toEqual(['gate', null]);
+    await until(() => [...writer.jobs().values()].every((job) => job.step === 'contact'));
+    expect(begun).toEqual(['gate', 'leaf']);
+    openPorts = new Set([1, 2]);
+    await writer.write(['orphan', 'broken']);
+    await until(() => begun.includes('orphan'));
+    expect(writer.jobs().get('broken')?.failure?.code).toBe('digestMismatch');
+    expect(begun).toEqual(['gate', 'leaf', 'broken', 'orphan']);
   });
   it('paused begins no further node, and goes on where it was; cancelled lets what waits go', async () => {
     boards = [new Board({})];

@@ -21,6 +21,8 @@ import { openSerialDevice, type SerialDevice } from './web-serial-port';
 export interface Job {
   node: string;
   port: number | null;
+  /** Its gateway, which is written before it; `null`: it has none. */
+  after: string | null;
   run: number | null;
   step: BenchStep | 'queued' | 'over';
   /** Share of the image written, 0…1; its rate, bytes a second, once there is one; and seconds left. */
@@ -113,13 +115,15 @@ export class Writer {
   /** Begins a batch of nodes, with as many at once as there are free ports. `firmware` names images by board; the newest else. */
   async write(nodes: readonly string[], firmware: Readonly<Record<string, string>> = {}): Promise<void> {
     this.problem.set(null);
+    let batch: Batch;
     try {
-      this.hold(await this.api.call(provision.beginBatch, { body: { nodes: [...nodes], holder: this.holder, firmware: { ...firmware } } }));
+      batch = await this.api.call(provision.beginBatch, { body: { nodes: [...nodes], holder: this.holder, firmware: { ...firmware } } });
+      this.hold(batch);
     } catch (error) {
       this.problem.set(messageOf(error));
       return;
     }
-    this.queue(nodes);
+    this.queue(batch.nodes);
     await this.next();
   }
 
@@ -142,9 +146,7 @@ export class Writer {
       if (!batch || (batch.state !== 'running' && batch.state !== 'paused')) continue;
       this.hold(batch);
       if (batch.state === 'paused') this.paused.set(true);
-      this.queue(
-        batch.nodes.filter((one) => one.result !== 'proved' && one.result !== 'stopped' && !settled(one.node)).map((one) => one.node),
-      );
+      this.queue(batch.nodes.filter((one) => one.result !== 'proved' && one.result !== 'stopped' && !settled(one.node)));
     }
     if (heldElsewhere) {
       // That page may have just been closed: its hold runs out by itself.
@@ -170,11 +172,12 @@ export class Writer {
     await this.tellBatches('cancelled');
   }
 
-  private queue(nodes: readonly string[]): void {
-    for (const node of nodes)
+  private queue(nodes: readonly { node: string; gateway: string | null }[]): void {
+    for (const { node, gateway } of nodes)
       this.put({
         node,
         port: null,
+        after: gateway,
         run: null,
         step: 'queued',
         written: 0,
@@ -274,11 +277,17 @@ export class Writer {
 
   /** Who is next at a port: the node whose board sits there from a run before; else one that has no board yet. */
   private jobFor(port: number, evenTaken: boolean): Job | undefined {
-    const waiting = [...this.jobs().values()].filter((one) => one.step === 'queued' && one.port === null);
+    const waiting = [...this.jobs().values()].filter((one) => one.step === 'queued' && one.port === null && !this.waitsFor(one));
     const own = waiting.find((one) => this.boardAt.get(one.node) === port);
     // Another node's board sits there, and may be wanted any moment.
     const taken = [...this.boardAt.values()].includes(port);
     return own ?? (taken && !evenTaken ? undefined : waiting.find((one) => !this.boardAt.has(one.node)));
+  }
+
+  /** The gateway that a leaf waits for: until it is on the network its leaf hears nothing. `null`: it need not wait. */
+  waitsFor(job: Job): string | null {
+    const gateway = job.after === null ? undefined : this.jobs().get(job.after);
+    return gateway && gateway.step !== 'contact' && gateway.step !== 'over' ? gateway.node : null;
   }
 
   private lookLater(): void {
