@@ -85,6 +85,9 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     profiles,
     runs,
     seconds: config.fitSeconds,
+    armed: async (node) => {
+      if (registry.ownThresholds(node).length > 0) await nodes.changed(node, 'its thresholds are armed, and told to it');
+    },
     ask: (node, message) => broker?.send(node.name, 'do', message) ?? false,
   });
   const intake = new Intake(

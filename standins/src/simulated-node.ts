@@ -1,4 +1,12 @@
-import { newLeasedOutput, stepLeasedOutput, type LeasedOutput, type OutputGuards } from '@dewpost/core/control';
+import {
+  demandedAlone,
+  newLeasedOutput,
+  stepLeasedOutput,
+  stepOwn,
+  type LeasedOutput,
+  type OutputGuards,
+  type OwnStates,
+} from '@dewpost/core/control';
 import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
 import { unitChange } from '@dewpost/core/quantity';
 import {
@@ -11,6 +19,7 @@ import {
   type DoneMessage,
   type HelloMessage,
   type NodeConfiguration,
+  type OwnThreshold,
   type Upward,
 } from '@dewpost/core/wire';
 import mqtt, { type MqttClient } from 'mqtt';
@@ -83,6 +92,9 @@ export class SimulatedNode {
   private joinBegan = 0;
   private rounds = 0;
   private setupUntil: number | null = null;
+  /** Thresholds that it may follow alone, and where each stands. */
+  private thresholds: readonly OwnThreshold[] = [];
+  private own: OwnStates = new Map();
   private readonly newest = new Map<string, number>();
   /** Its other side, where it is a gateway. */
   readonly leafSide: LeafGateway | null;
@@ -475,12 +487,31 @@ export class SimulatedNode {
           : (this.byHand.get(name) ?? signalValue(this.parts.signals ?? {}, this.node, name, now, Math.random));
         if (value !== null) values[name] = value;
       }
+      for (const [point, value] of Object.entries(values))
+        this.own = stepOwn(this.thresholds, this.own, { point, at: now, value }, this.reportSeconds);
+      this.goOnAlone(now);
       for (const point of this.outputs.keys()) values[point] = Number(this.outputOn(point));
       this.keep(now, values);
     };
     measure();
     if (this.measuring) clearInterval(this.measuring);
     this.measuring = setInterval(measure, this.reportSeconds * 1000);
+  }
+
+  /** With the link down its own thresholds go on, within every guard; what was switched off by hand or made safe stays so. */
+  private goOnAlone(now: number): void {
+    if (this.connected || this.updating) return;
+    for (const [point, run] of this.outputs) {
+      const wanted = demandedAlone(this.thresholds, this.own, point, now, this.reportSeconds);
+      const { on } = run.state.output;
+      if (wanted === null || run.state.heldOff !== null || (!wanted && !on)) continue;
+      // A lease of its own, that its next reading renews.
+      const leaseMs = Math.max(run.leaseSeconds, 3 * this.reportSeconds) * 1000;
+      run.state = stepLeasedOutput(run.guards, run.state, { kind: 'command', at: performance.now(), on: wanted, leaseMs });
+      if (run.state.output.on === on) continue;
+      run.lastCommand = null;
+      this.moved(point, run);
+    }
   }
 
   private keep(now: number, values: Record<string, number>): void {
@@ -546,6 +577,10 @@ export class SimulatedNode {
     }
     const { revision, reportSeconds, image, key } = parsed.data;
     this.leafSide?.setLeaves(parsed.data.leaves ?? []);
+    // One that is gone, or has changed, begins from normal.
+    const kept = parsed.data.thresholds.filter((one) => this.thresholds.some((before) => JSON.stringify(before) === JSON.stringify(one)));
+    this.own = new Map([...this.own].filter(([id]) => kept.some((one) => one.id === id)));
+    this.thresholds = parsed.data.thresholds;
     const slower = reportSeconds !== this.reportSeconds;
     this.reportSeconds = reportSeconds;
     Object.assign(this.configuration, { revision, reportSeconds, outputs: parsed.data.outputs });

@@ -1,2 +1,3 @@
+export * from './alone';
 export * from './leased-output';
 export * from './output';

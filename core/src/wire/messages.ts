@@ -150,8 +150,26 @@ export type NodeConfiguration = z.infer<typeof nodeConfigurationSchema>;
  * `set`: the part of a configuration that a running node takes over the air, the image it is to run (`null`: the one it runs), and
  * a new key in the place of its own; retained by the broker.
  */
+/** A threshold whose sensor and output are on the same node: with the link down it goes on alone, within the output's guards. */
+export const ownThresholdSchema = z.object({
+  id: z.number().int(),
+  point: pointNameSchema,
+  output: pointNameSchema,
+  side: z.enum(['high', 'low']),
+  setpoint: z.number(),
+  clearLevel: z.number(),
+  onDelaySeconds: z.number().nonnegative(),
+  offDelaySeconds: z.number().nonnegative(),
+  confirm: z.enum(['readings', 'hold']),
+  /** Least and most that its sensor can measure: what lies outside moves nothing. */
+  measures: z.tuple([z.number(), z.number()]),
+});
+export type OwnThreshold = z.infer<typeof ownThresholdSchema>;
+
 export const setSchema = nodeConfigurationSchema.pick({ revision: true, reportSeconds: true, outputs: true }).extend({
   image: offerSchema.nullable().default(null),
+  /** Armed thresholds that it may follow alone. */
+  thresholds: z.array(ownThresholdSchema).max(32).default([]),
   key: z.string().min(16).max(128).optional(),
   /** Leaves that a gateway hears, with their keys. */
   leaves: z

@@ -58,6 +58,8 @@ export class Fits {
       profiles: { catalogue(): Promise<Catalogue> };
       /** How long the signal is looked at. */
       seconds: number;
+      /** A node has just been proved in place. */
+      armed(node: NodeEntry): Promise<void>;
       ask(node: NodeEntry, message: AskMessage): boolean;
     },
   ) {
@@ -280,6 +282,7 @@ export class Fits {
       await writeNodeLog(database, [{ node, level: 'info', text: `fitted by ${by}: its thresholds and outputs are armed` }]);
       await runs.besideBench(node, 'fit', `by ${by}: ${view.needs.map((one) => `${one.id} ${one.detail}`).join('; ')}`.slice(0, 500));
       hub.publish([{ type: 'node', node: nodeView(node) }]);
+      await this.parts.armed(node);
     }
     return this.told(node);
   }

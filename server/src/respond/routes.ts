@@ -7,12 +7,13 @@ import { bind } from '../http/bind';
 import { notFound } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { recentAlerts, recentDeliveries } from '../live/snapshot';
+import type { Nodes } from '../site/nodes';
 import type { Registry } from '../site/registry';
 import { switchByHand } from './switching';
 import { Thresholds } from './thresholds';
 
 /** Thresholds, alerts, outputs and messages. */
-export function respondRoutes(parts: { database: Database; registry: Registry; engine: Engine; hub: Hub }): Router {
+export function respondRoutes(parts: { database: Database; registry: Registry; engine: Engine; hub: Hub; nodes: Nodes }): Router {
   const { database, registry, engine } = parts;
   const thresholds = new Thresholds(parts);
   const router = Router();
@@ -24,8 +25,8 @@ export function respondRoutes(parts: { database: Database; registry: Registry; e
   bind(router, respond.changeThreshold, async ({ params, body, me }) =>
     engine.thresholdView(await thresholds.change(params.id, body, me?.name ?? '')),
   );
-  bind(router, respond.retireThreshold, async ({ params }) => {
-    await thresholds.retire(params.id);
+  bind(router, respond.retireThreshold, async ({ params, me }) => {
+    await thresholds.retire(params.id, me?.name ?? '');
     return {};
   });
   bind(router, respond.alerts, ({ query }) => recentAlerts(database, query.limit, query.state === 'open'));

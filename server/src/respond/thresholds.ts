@@ -4,11 +4,12 @@ import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
+import type { Nodes } from '../site/nodes';
 import type { PointEntry, Registry, ThresholdEntry } from '../site/registry';
 
 /** Arms, changes and retires thresholds; every version is kept. */
 export class Thresholds {
-  constructor(private readonly parts: { database: Database; registry: Registry; engine: Engine; hub: Hub }) {}
+  constructor(private readonly parts: { database: Database; registry: Registry; engine: Engine; hub: Hub; nodes: Nodes }) {}
 
   async add(pointId: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
     const point = this.parts.registry.points.get(pointId);
@@ -20,7 +21,9 @@ export class Thresholds {
       await trx('threshold_version').insert({ threshold_id: row.id, version: 1, rule: JSON.stringify(rule), made_by: by });
       return row.id;
     });
-    return this.tell(this.parts.registry.putThreshold(id, pointId, 1, rule));
+    const entry = this.parts.registry.putThreshold(id, pointId, 1, rule);
+    await this.toNode(point, [rule.output], by);
+    return this.tell(entry);
   }
 
   async change(id: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
@@ -31,16 +34,26 @@ export class Thresholds {
       await trx('threshold_version').insert({ threshold_id: id, version, rule: JSON.stringify(rule), made_by: by });
       await trx('threshold').where({ id }).update({ version });
     });
-    return this.tell(this.parts.registry.putThreshold(id, before.point.id, version, rule));
+    const entry = this.parts.registry.putThreshold(id, before.point.id, version, rule);
+    await this.toNode(before.point, [before.rule.output, rule.output], by);
+    return this.tell(entry);
   }
 
-  async retire(id: number): Promise<void> {
-    this.find(id);
+  async retire(id: number, by: string): Promise<void> {
+    const before = this.find(id);
     await this.parts.engine.changeThreshold(id, 'threshold retired', async (trx) => {
       await trx('threshold').where({ id }).update({ retired_at: new Date() });
     });
     this.parts.registry.dropThreshold(id);
     this.parts.hub.publish([{ type: 'threshold-retired', id }]);
+    await this.toNode(before.point, [before.rule.output], by);
+  }
+
+  /** A node whose own output is switched by this point is told, so that it can go on alone with the link down. */
+  private async toNode(point: PointEntry, outputs: readonly (number | null)[], by: string): Promise<void> {
+    const { node } = point;
+    const own = outputs.some((output) => output !== null && this.parts.registry.points.get(output)?.node === node);
+    if (own && point.body.kind === 'measured') await this.parts.nodes.changed(node, `a threshold on ${point.name} was changed by ${by}`);
   }
 
   private find(id: number): ThresholdEntry {

@@ -122,6 +122,7 @@ export class Nodes {
       reportSeconds: node.reportSeconds,
       outputs: outputsOf([...node.points.values()].map((p) => p.body)),
       image: node.offer,
+      thresholds: this.parts.registry.ownThresholds(node),
       ...this.leavesOf(node),
       ...(node.keyRotates && node.keySealed !== null && { key: this.parts.vault.open(node.keySealed) }),
     });
@@ -174,12 +175,13 @@ export class Nodes {
     this.tell(node);
   }
 
-  /** Something that a node holds has changed: its next revision, which a leaf is told when it is written again. */
+  /** Something that a node holds has changed: its next revision, told over the air; a leaf is told when it is written again. */
   async changed(node: NodeEntry, what: string): Promise<void> {
     const revision = node.revision + 1;
     await this.parts.database('node').where({ id: node.id }).update({ revision });
     node.revision = revision;
     await this.log(node, 'info', what);
+    this.onSettings(node);
     this.tell(node);
   }
 

@@ -1,6 +1,6 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
 import type { ThresholdRule } from '@dewpost/core/alarm';
-import type { Burst, HelloMessage, Offer, UpdateReport } from '@dewpost/core/wire';
+import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
 export interface NodeEntry {
@@ -80,6 +80,23 @@ export class Registry {
   /** Do a node's thresholds and outputs act: proved by its readings, and in place? */
   armed(node: NodeEntry): boolean {
     return node.state === 'proved' && (node.fittedAt !== null || this.fitting === 'taken as done');
+  }
+
+  /** Armed thresholds of a node whose output is its own: what it may follow alone while its link is down. */
+  ownThresholds(node: NodeEntry): OwnThreshold[] {
+    if (!this.armed(node)) return [];
+    return [...node.points.values()].flatMap((point) =>
+      (this.thresholdsByPoint.get(point.id) ?? []).flatMap(({ id, rule }): OwnThreshold[] => {
+        const output = rule.output === null ? undefined : this.points.get(rule.output);
+        // What is derived is computed here, and not known to the node.
+        if (output?.node !== node || point.body.kind !== 'measured') return [];
+        const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
+        const measures: OwnThreshold['measures'] = [point.body.physicalMin, point.body.physicalMax];
+        return [
+          { id, point: point.name, output: output.name, side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm, measures },
+        ];
+      }),
+    );
   }
 
   async load(database: Database): Promise<void> {

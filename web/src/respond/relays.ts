@@ -3,7 +3,7 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatDialog } from '@angular/material/dialog';
 import { Store } from '@ngrx/store';
 import { TriangleAlert } from 'lucide';
-import { allNodes, allPoints, allRelays, placeFeature } from '../data/reducers';
+import { allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { Clock } from '../parts/clock';
 import { Icon } from '../parts/icon';
@@ -11,6 +11,7 @@ import { OutputStrip } from '../parts/output-strip';
 import { outputWords } from '../parts/output-state';
 import { openSwitchDialog } from '../parts/switch-dialog';
 import { timeOfDay } from '../parts/times';
+import { followsAlone } from './alone';
 import { RespondPages } from './sub-pages';
 
 /** Every output: the state read back, who asks for it, what guards it. */
@@ -27,6 +28,8 @@ export class Relays {
   protected readonly caution = TriangleAlert;
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly points = this.store.selectSignal(allPoints.selectAll);
+  private readonly pointById = this.store.selectSignal(allPoints.selectEntities);
+  private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   protected readonly relays = this.store.selectSignal(allRelays.selectEntities);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
@@ -45,6 +48,15 @@ export class Relays {
     const relay: Relay | undefined = this.relays()[point.id];
     const words = outputWords(point, relay ?? null, this.clock.now()).readBack;
     return relay?.readAt ? `${words}, ${timeOfDay(relay.readAt, this.zone(), true)}` : words;
+  }
+  /** A threshold whose sensor is on the same node goes on there with the link down, once the node has confirmed it. */
+  protected alone(point: Point): string {
+    const node = this.nodes()[point.node];
+    const own = this.thresholds().some((one) => one.output === point.id && followsAlone(this.pointById()[one.point], point));
+    if (!own || node?.fittedAt === null) return 'off';
+    return (node?.haveRevision ?? 0) >= (node?.revision ?? 0)
+      ? 'its node’s own thresholds go on'
+      : 'off, until its node confirms its thresholds';
   }
   protected switchable(point: Point): boolean {
     const node = this.nodes()[point.node];

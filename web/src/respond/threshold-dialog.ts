@@ -11,6 +11,7 @@ import { allLatest, allNodes, allPoints } from '../data/reducers';
 import { Icon } from '../parts/icon';
 import { ReadingStrip } from '../parts/reading-strip';
 import { Selection } from '../shell/selection';
+import { followsAlone } from './alone';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
@@ -94,6 +95,7 @@ export class ThresholdDialog {
     const now = this.reading() ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
     return `Clears ${this.side() === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}`;
   });
+  protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
   protected readonly unarmed = computed(() => {
     const node = this.nodes()[this.point()?.node ?? ''];
     return node?.state !== 'proved' || node.fittedAt === null;

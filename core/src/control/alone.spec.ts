@@ -1,0 +1,47 @@
+import type { OwnThreshold } from '../wire';
+import { demandedAlone, stepOwn, type OwnStates } from '.';
+
+const dry: OwnThreshold = {
+  id: 7,
+  point: 'humidity',
+  output: 'humidifier',
+  side: 'low',
+  setpoint: 50,
+  clearLevel: 55,
+  onDelaySeconds: 10,
+  offDelaySeconds: 0,
+  confirm: 'readings',
+  measures: [0, 100],
+};
+const EVERY = 5;
+/** Readings five seconds apart from `from` s on; gives where the thresholds stand after each. */
+const follow = (values: readonly number[], thresholds = [dry], from = 0): OwnStates[] => {
+  let states: OwnStates = new Map();
+  return values.map(
+    (value, i) => (states = stepOwn(thresholds, states, { point: 'humidity', at: (from + i * EVERY) * 1000, value }, EVERY)),
+  );
+};
+const asks = (values: readonly number[], thresholds = [dry]): (boolean | null)[] =>
+  follow(values, thresholds).map((states, i) => demandedAlone(thresholds, states, 'humidifier', i * EVERY * 1000, EVERY));
+
+describe('a node that goes on alone', () => {
+  it('trips after its delay and clears with its deadband, as the site would', () => {
+    expect(asks([60, 49, 48, 47, 52, 54, 55])).toEqual([false, false, false, true, true, true, false]);
+  });
+  it('is moved by nothing that its sensor cannot measure', () => {
+    expect(asks([49, 49, 320, 49])).toEqual([false, false, false, true]);
+    expect(asks([49, 49, 49, -5, 320])).toEqual([false, false, true, true, true]);
+  });
+  it('asks for nothing on a reading that is older than three intervals', () => {
+    const states = follow([49, 49, 49]).at(-1)!;
+    const at = (seconds: number) => demandedAlone([dry], states, 'humidifier', seconds * 1000, EVERY);
+    expect([at(10), at(25), at(26)]).toEqual([true, true, false]);
+  });
+  it('leaves an output alone that none of its thresholds switches; one tripped of two is enough', () => {
+    const damp: OwnThreshold = { ...dry, id: 8, side: 'high', setpoint: 90, clearLevel: 85, onDelaySeconds: 0 };
+    expect(demandedAlone([dry], new Map(), 'pump', 0, EVERY)).toBeNull();
+    expect(asks([95, 80, 60], [dry, damp])).toEqual([true, false, false]);
+    const other = stepOwn([dry], new Map(), { point: 'temperature', at: 0, value: 3 }, EVERY);
+    expect(demandedAlone([dry], other, 'humidifier', 0, EVERY)).toBe(false);
+  });
+});

@@ -1,0 +1,119 @@
+import { nodeConfigurationSchema, setSchema, topicOf, type OwnThreshold } from '@dewpost/core/wire';
+import { Aedes } from 'aedes';
+import { createServer, type Server } from 'node:net';
+import type { AddressInfo } from 'node:net';
+import { Networks } from './network';
+import { Room } from './room';
+import { SimulatedNode } from './simulated-node';
+import { factoryFlash } from './updater';
+
+const damp: OwnThreshold = {
+  id: 1,
+  point: 'humidity',
+  output: 'fan',
+  side: 'high',
+  setpoint: 40,
+  clearLevel: 35,
+  onDelaySeconds: 0,
+  offDelaySeconds: 0,
+  confirm: 'readings',
+  measures: [0, 100],
+};
+const outputs = [
+  {
+    point: 'fan',
+    guards: { minOnSeconds: 0, minOffSeconds: 0, maxRunSeconds: null, restSeconds: 0 },
+    leaseSeconds: 1,
+    readBack: 'pin' as const,
+  },
+];
+const air = { celsius: 20, swingCelsius: 0, swingSeconds: 60, startPercent: 50, restPercent: 50, humidifiedPercent: 50, tauSeconds: 10 };
+
+describe('a stand-in whose link goes', () => {
+  let broker: Aedes;
+  let server: Server;
+  let node: SimulatedNode;
+  let confirmed: number[];
+  const until = async (check: () => boolean, what: string): Promise<void> => {
+    for (let i = 0; i < 200 && !check(); i++) await new Promise((resolve) => setTimeout(resolve, 50));
+    if (!check()) throw new Error(`waited in vain: ${what}`);
+  };
+  const fan = (): boolean => node.outputStates().find(({ point }) => point === 'fan')!.on;
+  const tell = (thresholds: OwnThreshold[], revision: number): void =>
+    broker.publish(
+      {
+        cmd: 'publish',
+        qos: 1,
+        dup: false,
+        retain: true,
+        topic: topicOf('shelf-1', 'set'),
+        payload: Buffer.from(JSON.stringify(setSchema.parse({ revision, reportSeconds: 1, outputs, thresholds }))),
+      },
+      () => undefined,
+    );
+  const hangUp = (): Promise<void> =>
+    new Promise((resolve) => {
+      server.close();
+      broker.close(() => resolve());
+    });
+
+  beforeEach(async () => {
+    broker = await Aedes.createBroker();
+    confirmed = [];
+    broker.on('publish', ({ topic, payload }) => {
+      if (topic === topicOf('shelf-1', 'have')) confirmed.push((JSON.parse(payload.toString()) as { revision: number }).revision);
+    });
+    server = createServer(broker.handle);
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const configuration = nodeConfigurationSchema.parse({
+      revision: 1,
+      node: 'shelf-1',
+      key: 'k'.repeat(22),
+      room: 'Loft',
+      sheet: 'Climate post',
+      broker: { host: '127.0.0.1', port: (server.address() as AddressInfo).port },
+      networks: [{ name: 'mill', passphrase: 'nine sacks of barley' }],
+      reportSeconds: 1,
+      points: [{ name: 'humidity', unit: '%' }],
+      outputs,
+    });
+    node = new SimulatedNode(configuration, {
+      hardwareId: 'dw-1',
+      board: 'wifi-dual-38',
+      flash: factoryFlash('dewnode 1.0.0', 'a'.repeat(64)),
+      trialMs: 1000,
+      airMishap: () => 'none',
+      keep: () => undefined,
+      room: new Room(air, Date.now(), 0),
+      battery: null,
+      networks: new Networks([{ name: 'mill', passphrase: 'nine sacks of barley', rssiDbm: -55 }]),
+      joinMs: 1,
+      noise: { celsius: 0, percent: 0 },
+      patience: 1,
+    });
+    node.start();
+  });
+  afterEach(async () => {
+    node.stop();
+    await hangUp();
+  });
+
+  it('follows its own threshold alone once it has confirmed it, renewing a lease of its own', async () => {
+    tell([damp], 2);
+    await until(() => confirmed.includes(2), 'the revision is confirmed');
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    // With its link it waits for commands, however damp it is.
+    expect(fan()).toBe(false);
+    await hangUp();
+    await until(fan, 'the fan is on');
+    await new Promise((resolve) => setTimeout(resolve, 4500));
+    expect(fan()).toBe(true);
+  }, 20_000);
+  it('stays fail-safe where it was told of none', async () => {
+    tell([], 2);
+    await until(() => confirmed.includes(2), 'the revision is confirmed');
+    await hangUp();
+    await new Promise((resolve) => setTimeout(resolve, 3000));
+    expect(fan()).toBe(false);
+  }, 20_000);
+});
