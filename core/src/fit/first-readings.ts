@@ -1,3 +1,5 @@
+import type { Catalogue, SheetDraft } from '../circuit';
+
 /** What is known of a point whose first readings are judged. Ranges and values in the point's unit. */
 export interface FirstPoint {
   readonly name: string;
@@ -10,7 +12,20 @@ export interface FirstPoint {
   readonly physicalMax: number;
 }
 
-export type FirstCode = 'out-of-range' | 'stuck-at-zero' | 'full-scale' | 'unit' | 'too-noisy';
+/** What a sheet’s supply gives at least while the radio sends, V: its battery’s mark under load, else what the board takes. */
+export function leastSupplyVolts(draft: SheetDraft | null, catalogue: Catalogue): number | null {
+  if (!draft) return null;
+  return catalogue.supplies.get(draft.supply)?.battery?.lowLoadedVolts ?? catalogue.boards.get(draft.board)?.supplyVolts[0] ?? null;
+}
+
+/** Judges the volts that a node said with its radio on, against the least its supply may give; `null` where either is not known. */
+export function judgeFirstSupply(volts: number | null, least: number | null): FirstVerdict | null {
+  if (volts === null || least === null) return null;
+  const text = `${volts.toFixed(2)} V with its radio on, ${least.toFixed(2)} V is the least`;
+  return { point: 'supply', verdict: volts < least ? 'fail' : 'pass', code: volts < least ? 'supply-low' : null, text };
+}
+
+export type FirstCode = 'supply-low' | 'out-of-range' | 'stuck-at-zero' | 'full-scale' | 'unit' | 'too-noisy';
 
 export interface FirstVerdict {
   readonly point: string;

@@ -1,4 +1,14 @@
-import { fitNeeds, handTolerance, judgeByHand, judgeFirst, judgeFirstReadings, judgeLevel, judgeSignal, judgeSupply } from '.';
+import {
+  fitNeeds,
+  handTolerance,
+  judgeByHand,
+  judgeFirst,
+  judgeFirstSupply,
+  judgeFirstReadings,
+  judgeLevel,
+  judgeSignal,
+  judgeSupply,
+} from '.';
 
 const air = { name: 'temperature', label: 'Temperature', unit: '°C', min: 0, max: 40, decimals: 1, physicalMin: -40, physicalMax: 125 };
 const humidity = { name: 'humidity', label: 'Humidity', unit: '%', min: 0, max: 100, decimals: 0, physicalMin: 0, physicalMax: 100 };
@@ -25,6 +35,15 @@ describe('first readings', () => {
     ['a loose wire', air, [20, 35, 19], 'fail', 'too-noisy'],
   ] as const)('%s', (_, point, values, verdict, code) => {
     expect(judgeFirst(point, values, 1)).toMatchObject({ verdict, code });
+  });
+  it('its supply is judged by what it says with its radio on, where both figures are known', () => {
+    expect(judgeFirstSupply(2.71, 2.7)).toMatchObject({ verdict: 'pass', code: null });
+    expect(judgeFirstSupply(2.69, 2.7)).toMatchObject({
+      verdict: 'fail',
+      code: 'supply-low',
+      text: '2.69 V with its radio on, 2.70 V is the least',
+    });
+    expect([judgeFirstSupply(null, 2.7), judgeFirstSupply(3, null)]).toEqual([null, null]);
   });
   it('a node that sleeps is judged by its first; one bad point stops it, a note does not', () => {
     expect(judgeFirst(air, [20], 3600).verdict).toBe('pass');

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { formatDuration, formatNumber, scaleSteps } from '.';
+import { formatDuration, formatNumber, formatSpan, scaleSteps } from '.';
 
 describe('numbers for people', () => {
   it('use a true minus sign, thin spaces and never show minus zero', () => {
@@ -16,6 +16,18 @@ describe('numbers for people', () => {
       '1 h 30',
       '3 h 51',
       '2 d',
+    ]);
+  });
+  it('what somebody set is said to the second', () => {
+    expect([0, 0.5, 59, 90, 120, 3600, 5430, 86_400].map(formatSpan)).toEqual([
+      '0 s',
+      '0.5 s',
+      '59 s',
+      '1 min 30 s',
+      '2 min',
+      '1 h',
+      '1 h 30 min 30 s',
+      '24 h',
     ]);
   });
   it('a scale has 3 to 9 figures whatever its range', () => {

@@ -30,3 +30,11 @@ export function scaleSteps(low: number, high: number): { major: number; minor: n
   const major = factor * power;
   return { major, minor: major / (factor === 2 ? 4 : 5), decimals: Math.max(0, -Math.floor(Math.log10(major) + 1e-9)) };
 }
+
+/** A span that somebody set, to the second and not rounded: `90 s` is `1 min 30 s`. Seconds, not negative. */
+export function formatSpan(seconds: number): string {
+  const [hours, minutes] = [Math.floor(seconds / 3600), Math.floor((seconds % 3600) / 60)];
+  const rest = Math.round((seconds - hours * 3600 - minutes * 60) * 1000) / 1000;
+  const parts = [hours > 0 ? `${hours} h` : '', minutes > 0 ? `${minutes} min` : '', rest > 0 ? `${rest} s` : ''];
+  return parts.filter(Boolean).join(' ') || '0 s';
+}

@@ -1,11 +1,12 @@
 import type { FitReply } from '@dewpost/contract';
-import type { BoardProfile, Catalogue, SupplyProfile } from '@dewpost/core/circuit';
+import type { Catalogue, SupplyProfile } from '@dewpost/core/circuit';
 import { pointsOfSheet } from '@dewpost/core/circuit';
 import {
   fitNeeds,
   handTolerance,
   judgeByHand,
   judgeLevel,
+  leastSupplyVolts,
   judgeSignal,
   judgeSupply,
   SELF_TESTS,
@@ -312,7 +313,6 @@ export class Fits {
   private async build(node: NodeEntry): Promise<{ least: number; battery: boolean; selfTests: Map<string, string> }> {
     const draft = await draftOf(this.parts.database, node);
     const catalogue = await this.parts.profiles.catalogue();
-    const board: BoardProfile | undefined = draft ? catalogue.boards.get(draft.board) : undefined;
     const supply: SupplyProfile | undefined = draft ? catalogue.supplies.get(draft.supply) : undefined;
     const selfTests = new Map<string, string>();
     for (const point of draft ? pointsOfSheet(draft, catalogue) : []) {
@@ -320,7 +320,7 @@ export class Fits {
       const test = point.kind === 'measured' ? SELF_TESTS[group ?? 'other'] : undefined;
       if (test) selfTests.set(point.name, test);
     }
-    return { least: supply?.battery?.lowLoadedVolts ?? board?.supplyVolts[0] ?? 3, battery: supply?.battery != null, selfTests };
+    return { least: leastSupplyVolts(draft, catalogue) ?? 3, battery: supply?.battery != null, selfTests };
   }
 
   private async told(node: NodeEntry): Promise<FitReply> {

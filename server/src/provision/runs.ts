@@ -1,7 +1,14 @@
 import type { Firmware, Run } from '@dewpost/contract';
 import { configurationDigest } from '@dewpost/core/firmware';
 import type { Catalogue } from '@dewpost/core/circuit';
-import { CONTACT_SECONDS, FIRST_KEPT, firstPatienceSeconds, judgeFirstReadings } from '@dewpost/core/fit';
+import {
+  CONTACT_SECONDS,
+  FIRST_KEPT,
+  firstPatienceSeconds,
+  judgeFirstReadings,
+  judgeFirstSupply,
+  leastSupplyVolts,
+} from '@dewpost/core/fit';
 import type { RolloutNode } from '@dewpost/core/update';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
@@ -251,6 +258,9 @@ export class Runs {
     const points = [...node.points.values()].map((point) => point.body).filter((body) => body.kind === 'measured');
     const { verdict, points: judged } = judgeFirstReadings(points, values, node.reportSeconds);
     if (verdict === 'more') return false;
+    const least = leastSupplyVolts(await draftOf(trx, node), await this.parts.profiles.catalogue());
+    const supply = judgeFirstSupply(node.hello?.batteryVolts ?? null, least);
+    if (supply) judged.push(supply);
     this.first.delete(node);
     const of = (kind: string): string =>
       judged

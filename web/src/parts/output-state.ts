@@ -1,5 +1,5 @@
 import type { Point, Relay } from '@dewpost/contract';
-import { formatDuration } from '@dewpost/core/quantity';
+import { formatDuration, formatSpan } from '@dewpost/core/quantity';
 
 /** What an output's bar says. */
 export interface OutputWords {
@@ -50,11 +50,11 @@ export function outputWords(point: Point, relay: Relay | null, now: number): Out
     held: false,
     guards: guards
       ? [
-          { text: `on at least ${formatDuration(guards.minOnSeconds * 1000)}`, binds: binding('min-on') },
-          { text: `off at least ${formatDuration(guards.minOffSeconds * 1000)}`, binds: binding('min-off') },
+          { text: `on at least ${formatSpan(guards.minOnSeconds)}`, binds: binding('min-on') },
+          { text: `off at least ${formatSpan(guards.minOffSeconds)}`, binds: binding('min-off') },
           ...(guards.maxRunSeconds === null
             ? []
-            : [{ text: `runs at most ${formatDuration(guards.maxRunSeconds * 1000)}`, binds: binding('rest') || binding('max-run') }]),
+            : [{ text: `runs at most ${formatSpan(guards.maxRunSeconds)}`, binds: binding('rest') || binding('max-run') }]),
         ]
       : [],
     asked: relay?.askedBy ? (relay.askedFor === 'hand' ? `by hand, ${relay.askedBy}` : relay.askedBy) : 'nobody now',

@@ -98,6 +98,11 @@ const REMEDIES: Record<string, Remedy> = {
     cause: 'An old or foreign content fills its store, or the sheet has more points than the board can hold.',
     next: 'Erase the board’s store with the tool its loader came with, then write it again; or divide the sheet.',
   },
+  'supply-low': {
+    what: 'The supply gives too little while the radio sends.',
+    cause: 'Cells that are empty, cold or of another chemistry, or a thin wire to them.',
+    next: 'Put in fresh cells of the kind on the sheet, measure at the board, then write the node again.',
+  },
   'no-readings': {
     what: 'The node has made contact, and sends no values of a sensor.',
     cause: 'The sensor is not connected, or its firmware does not read it.',

@@ -1,5 +1,5 @@
 import { respond, type Point, type Threshold } from '@dewpost/contract';
-import { formatDuration, formatNumber } from '@dewpost/core/quantity';
+import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { MatSnackBar } from '@angular/material/snack-bar';
@@ -50,7 +50,7 @@ export class Thresholds {
     return `${formatNumber(threshold.clearLevel, point.decimals)} ${point.unit}`;
   }
   protected delay(seconds: number): string {
-    return seconds === 0 ? 'at once' : formatDuration(seconds * 1000);
+    return seconds === 0 ? 'at once' : formatSpan(seconds);
   }
   protected output(threshold: Threshold): string {
     const output = threshold.output === null ? undefined : this.points()[threshold.output];

@@ -1,0 +1,129 @@
+import { addressing, plan } from '@dewpost/contract';
+import { ApiError } from '../data/api';
+import { aNode, aPoint, Rig } from '../testing/rig';
+import { Addresses } from './addresses';
+import { Sums } from './sums';
+
+const subnet = (change: object = {}) => ({
+  id: 'site',
+  network: '192.168.7.0',
+  prefix: 24,
+  router: '192.168.7.1',
+  poolFirst: '192.168.7.100',
+  poolLast: '192.168.7.199',
+  ...change,
+});
+const kept = (addresses: Record<string, string | null>, how = 'static') => ({
+  addressing: { how, subnets: [subnet()] },
+  nodes: Object.entries(addresses).map(([node, address]) => ({ node, address, subnet: 'site', hardwareId: null })),
+});
+
+describe('addresses', () => {
+  const open = (state: object, more: Parameters<typeof Rig.open>[1]['answers'] = [], role: 'maker' | 'keeper' = 'maker') =>
+    Rig.open(Addresses, {
+      snapshot: { me: { name: 'millwright', role } },
+      answers: [
+        [
+          addressing.networks,
+          [
+            { name: 'wrenfold-nodes', passphraseSet: true },
+            { name: 'wrenfold-yard', passphraseSet: true },
+          ],
+        ],
+        [addressing.addresses, state],
+        ...more!,
+      ],
+    });
+  it('gives nodes that have none the next free ones, outside the pool and the router; what is there stays', async () => {
+    const rig = await open(kept({ 'loft-climate': '192.168.7.2', 'loft-fan': null, 'cellar-beds': null }), [
+      [addressing.setAddresses, kept({})],
+    ]);
+    expect(rig.text).toContain('1 of 3 nodes have an address');
+    await rig.press('Give 2 nodes an address');
+    await rig.press('Keep subnets and addresses');
+    const [{ body } = { body: null }] = rig.asked(addressing.setAddresses);
+    const { addresses } = body as { addresses: Record<string, string> };
+    expect(addresses['loft-climate']).toBe('192.168.7.2');
+    const given = Object.values(addresses);
+    expect(new Set(given).size).toBe(3);
+    for (const address of given) {
+      const last = Number(address.split('.')[3]);
+      expect(last !== 1 && (last < 100 || last > 199)).toBe(true);
+    }
+  });
+  it('says what is wrong beside the field and keeps nothing while it is: taken, in the pool, outside, the router’s', async () => {
+    const rig = await open(kept({ 'loft-climate': '192.168.7.2', 'loft-fan': '192.168.7.3' }));
+    const type = (text: string): Promise<void> => rig.fill('input[aria-label="Address of loft-fan"]', text);
+    for (const wrong of ['192.168.7.2', '192.168.7.120', '10.0.0.5', '192.168.7.1', '192.168.7.300']) {
+      await type(wrong);
+      expect([wrong, rig.button('Keep subnets and addresses').disabled, rig.element.querySelectorAll('tbody .wrong').length]).toEqual([
+        wrong,
+        true,
+        1,
+      ]);
+    }
+    await type('192.168.7.40');
+    expect(rig.button('Keep subnets and addresses').disabled).toBe(false);
+  });
+  it('puts networks in order and leaves sealed passphrases as they are; a refusal is shown and what was typed stays', async () => {
+    const rig = await open(kept({}), [[addressing.setNetworks, new ApiError(422, 'a passphrase has 8 to 63 characters without accents')]]);
+    await rig.press('Earlier: wrenfold-yard');
+    await rig.press('Network');
+    const names = [...rig.element.querySelectorAll<HTMLInputElement>('.network-row input')];
+    expect(names.map((field) => field.value)).toEqual(['wrenfold-yard', '', 'wrenfold-nodes', '', '', '']);
+    await rig.press('Remove wrenfold-nodes');
+    await rig.fill('.network-row:nth-of-type(2) input', 'wrenfold-loft');
+    await rig.press('Keep the networks').catch(() => undefined);
+    expect(rig.element.querySelectorAll<HTMLInputElement>('.network-row input')[2]?.value).toBe('wrenfold-loft');
+    expect((await open(kept({}), [], 'keeper')).text).toContain('Networks and addresses are for makers');
+  });
+});
+
+describe('traffic and cost', () => {
+  const open = (more: Parameters<typeof Rig.open>[1]['answers'] = []) =>
+    Rig.open(Sums, {
+      snapshot: {
+        nodes: [aNode(), aNode({ id: 'loft-fan', reportSeconds: 60 })],
+        points: [aPoint(), aPoint({ id: 2, name: 'temperature' })],
+      },
+      answers: [
+        [plan.catalogue, { boards: [], parts: [], supplies: [], antennas: [], gateways: [], own: [] }],
+        [plan.sheets, []],
+        [plan.leafBurst, { count: 3, spacingMs: 20 }],
+        ...more!,
+      ],
+    });
+  it('adds up what all nodes send', async () => {
+    // Two messages a minute from the one, one from the other; two readings and one.
+    expect((await open()).text).toMatch(/3\.0 a minute, 4 320 a day.*7 200 rows a day/);
+  });
+  it('plans how leaves send: more copies arrive more often, and whom it concerns is said', async () => {
+    const rig = await open([[plan.setLeafBurst, { leaves: ['weir-gate', 'weir-level'] }]]);
+    const arrive = (): number => Number(/10 s: ([\d.]+) %/.exec(rig.text)![1]);
+    const before = arrive();
+    expect(rig.button('Plan it so').disabled).toBe(true);
+    const [, spacing] = [...rig.element.querySelectorAll<HTMLLabelElement>('.asks label')].filter((label) =>
+      /Copies|apart/.test(label.textContent ?? ''),
+    );
+    spacing!.querySelector('input')!.id = 'spacing';
+    await rig.fill('#spacing', '900');
+    expect(arrive()).toBeGreaterThan(before);
+    await rig.press('Plan it so');
+    expect(rig.asked(plan.setLeafBurst)).toEqual([{ params: undefined, body: { count: 3, spacingMs: 900 } }]);
+    expect(rig.text).toContain('Write weir-gate, weir-level again to tell them.');
+  });
+  it('says so when there is nothing to add up', async () => {
+    expect(
+      (
+        await Rig.open(Sums, {
+          snapshot: { nodes: [] },
+          answers: [
+            [plan.catalogue, { boards: [], parts: [], supplies: [], antennas: [], gateways: [], own: [] }],
+            [plan.sheets, []],
+            [plan.leafBurst, { count: 3, spacingMs: 20 }],
+          ],
+        })
+      ).text,
+    ).toContain('There is none yet');
+  });
+});

@@ -1,0 +1,180 @@
+import { respond, type Alert, type Relay, type Threshold } from '@dewpost/contract';
+import { ApiError } from '../data/api';
+import { aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { Alerts } from './alerts';
+import { Relays } from './relays';
+import { Thresholds } from './thresholds';
+
+const humidity = aPoint();
+const guards = { minOnSeconds: 0, minOffSeconds: 300, maxRunSeconds: 1800, restSeconds: 600 };
+const fan = aPoint({
+  id: 2,
+  name: 'fan',
+  label: 'Fan',
+  kind: 'switched',
+  unit: '',
+  max: 1,
+  decimals: 0,
+  output: { guards, leaseSeconds: 60, readBack: 'contact', caution: 'Blades: keep clear.' },
+});
+const dew = aPoint({ id: 3, name: 'dew-point', label: 'Dew point', kind: 'derived', unit: '°C' });
+const pump = aPoint({ ...fan, id: 4, node: 'cellar-relays', name: 'pump', label: 'Pump' });
+const threshold = (change: Partial<Threshold> = {}): Threshold => ({
+  id: 1,
+  point: 1,
+  version: 1,
+  side: 'high',
+  setpoint: 75,
+  deadband: 5,
+  clearLevel: 70,
+  onDelaySeconds: 0,
+  offDelaySeconds: 120,
+  severity: 'warning',
+  confirm: 'readings',
+  output: null,
+  phase: 'normal',
+  ...change,
+});
+const relay = (change: Partial<Relay> = {}): Relay => ({
+  point: 2,
+  state: false,
+  readAt: NOON,
+  since: NOON - 60_000,
+  result: null,
+  reason: null,
+  heldUntil: null,
+  askedBy: null,
+  askedFor: null,
+  endsAt: null,
+  offAt: null,
+  leaseUntil: null,
+  renewing: false,
+  ...change,
+});
+const alert = (change: Partial<Alert> = {}): Alert => ({
+  id: 1,
+  kind: 'threshold',
+  threshold: 1,
+  node: 'loft-climate',
+  point: 1,
+  severity: 'warning',
+  title: 'Humidity high',
+  text: 'Humidity is 78 %',
+  trippedAt: Date.now() - 600_000,
+  value: 78,
+  clearedAt: null,
+  clearedWhy: null,
+  acknowledgedAt: null,
+  acknowledgedBy: null,
+  earlier: false,
+  ...change,
+});
+const nodes = [aNode(), aNode({ id: 'cellar-relays', room: 'Cellar', fittedAt: null })];
+const points = [humidity, fan, dew, pump];
+
+describe('relays', () => {
+  const words = async (thresholds: Threshold[], change: { haveRevision?: number } = {}): Promise<string[]> => {
+    const rig = await Rig.open(Relays, { snapshot: { nodes: [aNode(change), nodes[1]!], points, relays: [relay()], thresholds } });
+    return rig.rows('.relay-words');
+  };
+  it('says what becomes of each output with the link down: only a threshold of its own node goes on, once that has confirmed it', async () => {
+    expect((await words([]))[0]).toMatch(/contact read back, proves it, 12:00:00; with the link down: off/);
+    expect((await words([threshold({ output: 2 })]))[0]).toMatch(/its node’s own thresholds go on/);
+    expect((await words([threshold({ output: 2 })], { haveRevision: 0 }))[0]).toMatch(/off, until its node confirms its thresholds/);
+    // What is derived is known to the server only, and what another node measures to that one.
+    expect((await words([threshold({ point: 3, output: 2 })]))[0]).toMatch(/link down: off/);
+    expect((await words([threshold({ output: 4 })]))[1]).toMatch(/link down: off.*unarmed until its node is fitted/);
+  });
+  it('says when there is none, and while it is read', async () => {
+    expect((await Rig.open(Relays, { snapshot: { points: [] } })).text).toContain('No node has one yet');
+    expect((await Rig.open(Relays, { snapshot: null })).text).toContain('Reading the outputs');
+  });
+});
+
+describe('thresholds', () => {
+  const open = (answers: Parameters<typeof Rig.open>[1]['answers'] = [], role: 'maker' | 'keeper' = 'maker') =>
+    Rig.open(Thresholds, {
+      answers,
+      snapshot: {
+        me: { name: 'millwright', role },
+        nodes,
+        points,
+        thresholds: [threshold({ output: 4 }), threshold({ id: 2, side: 'low', setpoint: 40, clearLevel: 45, onDelaySeconds: 90 })],
+        latest: [],
+      },
+    });
+  it('lists each with its limits, delays and what it switches, the lower setpoint first', async () => {
+    const rig = await open();
+    expect(rig.rows()).toEqual([
+      expect.stringMatching(/Humidity loft-climate at or below 40\.0 % 1 min 30 s 45\.0 % 2 min – /),
+      expect.stringMatching(/at or above 75\.0 % at once 70\.0 % 2 min pump, cellar-relays/),
+    ]);
+  });
+  it('stands one down only when asked twice; a refusal keeps it; keepers are offered nothing', async () => {
+    const rig = await open([[respond.retireThreshold, {}]]);
+    await rig.press('Stand down Humidity at or below 40.0 % of loft-climate');
+    await rig.press('Keep');
+    expect(rig.asked(respond.retireThreshold)).toEqual([]);
+    await rig.press('Stand down Humidity at or below 40.0 % of loft-climate');
+    await rig.press('Stand down');
+    expect(rig.asked(respond.retireThreshold)).toEqual([{ params: { id: 2 }, body: undefined }]);
+    await rig.arrive({ type: 'threshold-retired', id: 2 });
+    expect(rig.text).toContain('1 in force');
+    const refused = await open([[respond.retireThreshold, new ApiError(0, 'The server does not answer.')]]);
+    await refused.press('Stand down Humidity at or below 40.0 % of loft-climate');
+    await refused.press('Stand down');
+    expect([refused.rows().length, refused.text]).toEqual([2, expect.stringContaining('Stand it down?')]);
+    const keeper = await open([], 'keeper');
+    expect([...keeper.element.querySelectorAll('tbody button, .tools button')]).toEqual([]);
+  });
+});
+
+describe('alerts', () => {
+  it('stand by what is to be done about them; who was told and who has seen them stands beside', async () => {
+    const now = Date.now();
+    const rig = await Rig.open(Alerts, {
+      snapshot: {
+        nodes,
+        points,
+        alerts: [
+          alert(),
+          alert({ id: 2, title: 'Flood', severity: 'critical', acknowledgedAt: now - 60_000, acknowledgedBy: 'baker' }),
+          alert({ id: 3, title: 'Silent', clearedAt: now - 1000, clearedWhy: 'heard again', earlier: true }),
+        ],
+        deliveries: [
+          {
+            id: 'd-1',
+            alert: 1,
+            message: {
+              id: 'm-1',
+              to: 'handset',
+              title: 'Humidity high',
+              text: '',
+              severity: 'warning',
+              alertId: 1,
+              trippedAt: now,
+              sentAt: now,
+            },
+            state: 'waiting',
+            attempts: 1,
+            deliveredAt: null,
+            error: null,
+          },
+        ],
+      },
+      answers: [],
+    });
+    expect(rig.text).toContain('1 waits, 1 known');
+    expect(rig.rows('.lane-head h2')).toEqual(['Waits for you 1', 'Known, still standing 1', 'Cleared, not seen by anybody 1']);
+    const [open, known, cleared] = rig.rows('.lane-row');
+    expect(open).toMatch(/for 10 min.*telling handset/);
+    expect(known).toMatch(/seen \d\d:\d\d by baker/);
+    expect(cleared).toMatch(/heard again after 10 min; happened earlier.*nobody told/);
+    await rig.arrive({
+      type: 'alert',
+      alert: alert({ clearedAt: now, clearedWhy: 'cleared', acknowledgedAt: now, acknowledgedBy: 'baker' }),
+    });
+    expect(rig.rows('.lane-head h2')[0]).toBe('Known, still standing 1');
+    expect((await Rig.open(Alerts, { snapshot: { alerts: [] } })).text).toContain('Nothing has tripped yet.');
+  });
+});
