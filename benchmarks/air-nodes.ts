@@ -12,7 +12,8 @@ async function fetchImage(key: string): Promise<void> {
     });
     const part = await answer.arrayBuffer();
     if (answer.status === 206) at += part.byteLength;
-    else if (answer.status !== 503) throw new Error(`the image: ${answer.status}`);
+    // Not told yet, or in line.
+    else if (answer.status !== 503 && answer.status !== 404) throw new Error(`the image: ${answer.status}`);
     // As a small board does: it has to write what it has got.
     await new Promise((resolve) => setTimeout(resolve, 100 + Math.random() * 100));
   }

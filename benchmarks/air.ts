@@ -10,6 +10,7 @@ import { openRig } from './rig';
 
 const NODES = 200;
 const SECONDS = 15;
+const BUSY_SECONDS = 45;
 const PACKETS_PER_SECOND = 50;
 const RECORDS = 10;
 
@@ -70,7 +71,6 @@ async function fetchAll(version: string, bytes: number): Promise<{ done: Promise
     nodes: rig.nodes.map((node) => node.id),
     rule: { canaries: NODES, shares: [1], settleSeconds: 600, patienceSeconds: 600, failShare: 1, window: null, rollBack: false },
   })) as { id: number };
-  await new Promise((resolve) => setTimeout(resolve, 2500));
   const began = performance.now();
   // In a process of their own: what is measured here is the server, not this one's event loop.
   const fetchers = spawn(process.execPath, ['--import', 'tsx', 'benchmarks/air-nodes.ts', rig.address, String(bytes)], {
@@ -86,10 +86,10 @@ console.log(machine());
 await flow(5);
 const idle = await flow(SECONDS);
 const before = rss();
+// From before the first node is told, through the telling of all 200 and well into their fetching.
+const measured = flow(BUSY_SECONDS);
 const small = await fetchAll('1.0.0', mb);
-// The first of them have connected and are in their stride.
-await new Promise((resolve) => setTimeout(resolve, 8000));
-const busy = await flow(SECONDS);
+const busy = await measured;
 const took = await small.done;
 const afterSmall = rss();
 await small.end();

@@ -5,6 +5,7 @@ import {
   rollBack,
   stepRollout,
   stepSizes,
+  TOLD_AT_ONCE,
   type Rollout,
   type RolloutNode,
   type RolloutRule,
@@ -100,6 +101,14 @@ describe('a rollout', () => {
     const whole = new Fleet(() => false);
     const rollout = run(begin(8), whole, 60);
     expect([rollout.state, states(rollout)]).toEqual(['done', Array(8).fill('healthy').join(' ')]);
+  });
+  it('tells a large step a few at a time, and every one of it in the end', () => {
+    const fleet = new Fleet(() => false);
+    const many = begin(50, { canaries: 50 });
+    const first = stepRollout(many, NEW, new Map(many.nodes.map(({ node }) => [node, fleet.see(node, 0)])), 0, 0);
+    expect(first.orders.tell).toHaveLength(TOLD_AT_ONCE);
+    expect(run(many, fleet, 60).state).toBe('done');
+    expect(new Set(fleet.everTold).size).toBe(50);
   });
   it('halts at the first canary that fails and takes nothing else along', () => {
     const fleet = new Fleet((node) => node === 'n0');

@@ -87,6 +87,9 @@ export interface RolloutOrders {
 /** How long a node that is back on its old image has to say why before that is said for it, ms: its hello comes first. */
 const WORD_MS = 5000;
 
+/** Nodes told of an image at one look. */
+export const TOLD_AT_ONCE = 8;
+
 /** Usual share of the readings that a healthy node delivers: common practice, a few may be lost at the start. */
 const HEALTHY_RATE = 0.8;
 
@@ -150,7 +153,10 @@ export function stepRollout(
   if (nodes.every(settled)) return { rollout: { ...rollout, nodes, state: 'done', why: '' }, orders: none };
   // The step that may begin: the first with a node that has not settled.
   const open = Math.min(...nodes.filter((node) => !settled(node)).map((node) => node.step));
-  const due = inWindow(rule.window, minute) ? nodes.filter((node) => node.step <= open && node.state === 'waiting') : [];
+  // A few at each look: two hundred that are told at once would all fetch, and be written down, in the same second.
+  const due = inWindow(rule.window, minute)
+    ? nodes.filter((node) => node.step <= open && node.state === 'waiting').slice(0, TOLD_AT_ONCE)
+    : [];
   const tell: string[] = [];
   for (const node of due) {
     const sight = sights.get(node.node);
