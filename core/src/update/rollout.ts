@@ -88,7 +88,7 @@ export interface RolloutOrders {
 const WORD_MS = 5000;
 
 /** Nodes told of an image at one look. */
-export const TOLD_AT_ONCE = 8;
+export const TOLD_AT_ONCE = 4;
 
 /** Usual share of the readings that a healthy node delivers: common practice, a few may be lost at the start. */
 const HEALTHY_RATE = 0.8;

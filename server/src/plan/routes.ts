@@ -11,7 +11,7 @@ import { leafBurst } from '../site/networks';
 import type { Nodes } from '../site/nodes';
 import { addressesView, networkViews, setAddresses, setNetworks } from './addressing';
 import type { Profiles } from './profiles';
-import { assemblyOf, setTick } from './assembly';
+import { assemblyOf, setTick } from '../site/assembly';
 import { saveSheet, sheetVersions, sheetViews } from './sheets';
 import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
 import { readNodeLog, writeNodeLog } from '../site/node-log';

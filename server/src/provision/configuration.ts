@@ -5,7 +5,7 @@ import type { Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database } from '../database/connect';
 import { ProblemError } from '../http/problem';
-import { draftOf } from '../plan/drafts';
+import { draftOf } from '../site/drafts';
 import { fixedAddress, leafBurst, sealedNetworks } from '../site/networks';
 import { outputsOf } from '../site/nodes';
 import { accessPointOf, leafParts } from '../site/leaves';

@@ -21,7 +21,7 @@ import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
-import { draftOf } from '../plan/drafts';
+import { draftOf } from '../site/drafts';
 import { writeNodeLog } from '../site/node-log';
 import { nodeView, type NodeEntry, type PointEntry, type Registry } from '../site/registry';
 import type { Runs } from './runs';

@@ -5,7 +5,7 @@ import type { Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database } from '../database/connect';
 import { ProblemError } from '../http/problem';
-import { draftsOf } from '../plan/drafts';
+import { draftsOf } from '../site/drafts';
 import { readAddressing } from '../site/networks';
 import type { NodeEntry, Registry } from '../site/registry';
 import { configurationOf, MASK } from './configuration';

@@ -18,7 +18,7 @@ import type { Hub } from '../live/hub';
 import type { NodeEntry, Registry } from '../site/registry';
 import type { Nodes } from '../site/nodes';
 import { firmwareRows, imageFor, manifestOf, type FirmwareRow } from './firmware';
-import { draftsOf } from '../plan/drafts';
+import { draftsOf } from '../site/drafts';
 import type { Runs } from './runs';
 
 /** What is on record of the sheet a node was made from. */

@@ -20,7 +20,7 @@ import { notFound, ProblemError } from '../http/problem';
 import { writeNodeLog } from '../site/node-log';
 import type { Nodes } from '../site/nodes';
 import { nodeView, type NodeEntry, type Registry } from '../site/registry';
-import { assemblyOf } from '../plan/assembly';
+import { assemblyOf } from '../site/assembly';
 import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
 import { beginBatch, holdBatch, listBatches, setBatch } from './batches';
 import { preflightOf } from './preflight';

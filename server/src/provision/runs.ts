@@ -19,7 +19,7 @@ import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { writeNodeLog } from '../site/node-log';
 import { nodeView, type NodeEntry, type Registry } from '../site/registry';
-import { draftOf } from '../plan/drafts';
+import { draftOf } from '../site/drafts';
 import { chosenImages } from './batches';
 import { configurationOf, withoutSecrets } from './configuration';
 import { firmwareViews, imageFor, type FirmwareRow } from './firmware';
