@@ -10,7 +10,7 @@ import {
   type Run,
   type Snapshot,
 } from '@dewpost/contract';
-import { provideZonelessChangeDetection, type Type } from '@angular/core';
+import { provideZonelessChangeDetection, type Provider, type Type } from '@angular/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
 import { provideStore, Store } from '@ngrx/store';
@@ -149,7 +149,13 @@ export class Rig<T> {
       snapshot = {},
       answers = [],
       inputs = {},
-    }: { snapshot?: Partial<Snapshot> | null; answers?: readonly (readonly [Endpoint, Answer])[]; inputs?: Record<string, unknown> },
+      providers = [],
+    }: {
+      snapshot?: Partial<Snapshot> | null;
+      answers?: readonly (readonly [Endpoint, Answer])[];
+      inputs?: Record<string, unknown>;
+      providers?: Provider[];
+    },
   ): Promise<Rig<T>> {
     const api = new ScriptedApi(new Map(answers));
     TestBed.resetTestingModule();
@@ -159,6 +165,7 @@ export class Rig<T> {
         provideRouter([{ path: '**', component: page }]),
         provideStore(reducers),
         { provide: Api, useValue: api },
+        ...providers,
       ],
     });
     if (snapshot) TestBed.inject(Store).dispatch(LiveActions.snapshotLoaded({ snapshot: aSnapshot(snapshot) }));

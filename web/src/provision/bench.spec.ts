@@ -1,0 +1,255 @@
+import { addressing, plan, provision, type Run } from '@dewpost/contract';
+import { profileSchema } from '@dewpost/core/circuit';
+import { signal } from '@angular/core';
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { ApiError } from '../data/api';
+import { aNode, aRun, NOON, Rig } from '../testing/rig';
+import { Bench } from './bench';
+import { Writer, type Job } from './writer';
+
+const read = (kind: string): unknown[] => {
+  const folder = join(__dirname, '../../../catalogue', kind);
+  return readdirSync(folder).map((file) => profileSchema.parse(JSON.parse(readFileSync(join(folder, file), 'utf8'))));
+};
+const catalogue = {
+  boards: read('boards'),
+  parts: read('parts'),
+  supplies: read('supplies'),
+  antennas: read('antennas'),
+  gateways: read('gateways'),
+  own: [],
+};
+const draft = {
+  board: 'gateway-board',
+  supply: 'usb',
+  antenna: 'antenna-board',
+  wake: 'board timer',
+  reportSeconds: 30,
+  eventsPerDay: 0,
+  outdoors: false,
+  cableMetres: 1,
+  parts: [{ ref: 'air', part: 'climate-i2c' }],
+  fixed: {},
+  dividers: {},
+};
+const sheet = {
+  slug: 'climate-post',
+  name: 'Climate post',
+  version: 1,
+  nodes: 1,
+  behind: 0,
+  body: { board: 'gateway-board', supply: 'usb', parts: [], wiring: [], reportSeconds: 30, points: [], cautions: [], draft },
+};
+const image = (version: string, change: object = {}) => ({
+  id: `dewnode-${version}-gateway-board`,
+  name: 'dewnode',
+  version,
+  board: 'gateway-board',
+  bytes: 131_072,
+  sha256: 'ab'.repeat(32),
+  minimumRevision: 1,
+  notes: '',
+  lamp: {},
+  signedBy: null,
+  madeBy: 'shipped',
+  madeAt: NOON,
+  nodes: [],
+  ...change,
+});
+/** The writer as the page sees it: what it was asked, and jobs that the test puts there. */
+class ScriptedWriter {
+  readonly written: unknown[] = [];
+  readonly jobs = signal<ReadonlyMap<string, Job>>(new Map());
+  readonly problem = signal<string | null>(null);
+  readonly batches = signal(new Map());
+  readonly paused = signal(false);
+  write = (nodes: string[], firmware: object): Promise<void> => Promise.resolve(void this.written.push([nodes, firmware]));
+  takeUp = (): Promise<void> => Promise.resolve();
+  waitsFor = (job: Job): string | null => job.after;
+}
+const job = (change: Partial<Job> = {}): Job => ({
+  node: 'roof-rain',
+  port: 1,
+  after: null,
+  run: 1,
+  step: 'write',
+  written: 0.25,
+  rate: 40_000,
+  left: 11.2,
+  windowEnds: null,
+  log: [],
+  failure: null,
+  ...change,
+});
+const planned = aNode({ id: 'roof-rain', state: 'planned', keySealed: true, heardAt: null, fittedAt: null, haveRevision: null });
+
+describe('the bench', () => {
+  let writer: ScriptedWriter;
+  const open = (
+    nodes: readonly ReturnType<typeof aNode>[],
+    {
+      runs = [],
+      answers = [],
+      inputs = {},
+      role = 'maker',
+    }: {
+      runs?: Run[];
+      answers?: NonNullable<Parameters<typeof Rig.open>[1]['answers']>;
+      inputs?: Record<string, unknown>;
+      role?: 'maker' | 'keeper';
+    } = {},
+  ): Promise<Rig<Bench>> => {
+    writer = new ScriptedWriter();
+    return Rig.open(Bench, {
+      inputs,
+      providers: [{ provide: Writer, useValue: writer }],
+      snapshot: { nodes: [...nodes], me: { name: 'millwright', role } },
+      answers: [
+        [provision.runs, runs],
+        [provision.firmware, [image('1.1.0-rc.1'), image('1.0.0', { lamp: { joined: [1500, 100, 100, 1300] } })]],
+        [plan.catalogue, catalogue],
+        [plan.sheets, [sheet]],
+        [addressing.networks, [{ name: 'wrenfold-nodes', passphraseSet: true }]],
+        ...answers,
+      ],
+    });
+  };
+  const row = (rig: Rig<Bench>, node: string): string | undefined =>
+    [...rig.element.querySelectorAll('.bench-row')]
+      .map((one) => one.getAttribute('aria-label') ?? '')
+      .find((label) => label.startsWith(`${node},`));
+  const look = (verdict: 'pass' | 'warn' | 'fail', chosen = '1.0.0') => [
+    {
+      node: 'roof-rain',
+      board: 'gateway-board',
+      image: image(chosen).id,
+      firstWrite: 'this protocol',
+      checks: [{ verdict, title: 'Sheet', detail: 'Outdoors: coat the board.' }],
+    },
+  ];
+
+  it('holds what waits, what is unfitted, and what is to be written again; nothing else', async () => {
+    const nodes = [planned, aNode(), aNode({ id: 'loft-fan', fittedAt: null }), aNode({ id: 'loft-hatch' })];
+    const rig = await open(nodes, { inputs: { again: 'loft-hatch' } });
+    expect(['roof-rain', 'loft-fan', 'loft-hatch', 'loft-climate'].map((node) => row(rig, node))).toEqual([
+      'roof-rain, not written',
+      'loft-fan, proved',
+      'loft-hatch, to be written again',
+      undefined,
+    ]);
+    expect(rig.text).toContain('2 to write , for wrenfold-nodes');
+  });
+  it('writes at once what is clean; asks where something warns, and offers nothing where it fails', async () => {
+    const clean = await open([planned], { answers: [[provision.preflight, look('pass')]] });
+    await clean.press('Write nodes');
+    expect(writer.written).toEqual([[['roof-rain'], {}]]);
+    const warns = await open([planned], { answers: [[provision.preflight, look('warn')]] });
+    await warns.press('Write nodes');
+    expect([writer.written, warns.text]).toEqual([[], expect.stringContaining('0 cannot be written, 1 ask, 0 are ready')]);
+    await warns.press('Write 1 with their warnings');
+    expect(writer.written).toHaveLength(1);
+    const fails = await open([planned], { answers: [[provision.preflight, look('fail')]] });
+    await fails.press('Write nodes');
+    expect(fails.text).toContain('Fails: Sheet. Outdoors: coat the board.');
+    expect(() => fails.button('Write 0')).toThrow();
+    const broken = await open([planned], { answers: [[provision.preflight, new ApiError(409, 'No network is set.')]] });
+    await broken.press('Write nodes');
+    expect(broken.element.querySelector('[role=alert]')?.textContent).toBe('No network is set.');
+  });
+  it('looks again when another image is chosen, and writes that one', async () => {
+    const rig = await open([planned], {
+      answers: [
+        [
+          provision.preflight,
+          ({ body }: { body?: unknown }) =>
+            look('pass', Object.keys((body as { firmware: object }).firmware).length > 0 ? '1.1.0-rc.1' : '1.0.0'),
+        ],
+      ],
+    });
+    await rig.press('Images and checks');
+    expect(rig.text).toContain('Image for gateway-board , 1 node');
+    await rig.fill('.image-choice select', 'dewnode 1.1.0-rc.1, not signed');
+    await rig.press('Write 1');
+    expect(writer.written).toEqual([[['roof-rain'], { 'gateway-board': 'dewnode-1.1.0-rc.1-gateway-board' }]]);
+  });
+  it('says how far each is, and whose gateway a leaf waits for', async () => {
+    const rig = await open([planned, aNode({ id: 'weir-gate', state: 'planned', fittedAt: null })]);
+    writer.jobs.set(
+      new Map([
+        ['roof-rain', job()],
+        ['weir-gate', job({ node: 'weir-gate', port: null, step: 'queued', after: 'weir-gateway' })],
+      ]),
+    );
+    await rig.settle();
+    expect([row(rig, 'roof-rain'), row(rig, 'weir-gate')]).toEqual([
+      'roof-rain, 25 %, 40 kB/s, 12 s left',
+      'weir-gate, waits for weir-gateway',
+    ]);
+  });
+  it('shows cause, remedy and the evidence of what stopped, with the lamp of that board and image', async () => {
+    const stopped = { ...planned, state: 'stopped' as const };
+    const failed = aRun({
+      node: 'roof-rain',
+      result: 'stopped',
+      firmware: image('1.0.0').id,
+      steps: [
+        { step: 'join', state: 'failed', at: NOON, ms: 4000, detail: 'wrenfold-nodes refused the passphrase', code: 'wrong-passphrase' },
+      ],
+    });
+    const rig = await open([stopped], { runs: [failed] });
+    expect(rig.rows('dl.remedy')[0]).toMatch(/^What .*refused the passphrase.* Cause .* Next .*/);
+    expect(rig.text).toContain('Set it up without writing it again');
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    await rig.settle();
+    // The board has a flicker of its own, its image a wink of its own.
+    expect(rig.text).toContain('two lamps on the front, the green one counts.');
+    const lamps = rig.rows('.lamps li');
+    expect([lamps[0], lamps[3]]).toEqual([
+      expect.stringMatching(/^a short blink every 0\.4 s , being written/),
+      expect.stringMatching(/^long, short, then a pause , joined/),
+    ]);
+  });
+  it('lists what to try at each part where first readings went wrong', async () => {
+    const failed = aRun({
+      node: 'roof-rain',
+      result: 'stopped',
+      steps: [{ step: 'readings', state: 'failed', at: NOON, ms: null, detail: 'humidity 0 % every time', code: 'stuck-at-zero' }],
+    });
+    const rig = await open([{ ...planned, state: 'stopped' }], { runs: [failed] });
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    await rig.settle();
+    expect(rig.text).toMatch(/If a first reading is wrong.*: .+\. What the lamp says/);
+  });
+  it('reveals a sealed key to makers only, and hands nothing out otherwise', async () => {
+    const rig = await open([planned], { answers: [[plan.revealKey, { key: 'a-key-of-22-characters' }]] });
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    await rig.settle();
+    expect(rig.text).not.toContain('a-key-of-22-characters');
+    await rig.press('Reveal');
+    expect([rig.asked(plan.revealKey)[0]?.params, rig.text]).toEqual([
+      { id: 'roof-rain' },
+      expect.stringContaining('a-key-of-22-characters'),
+    ]);
+    const keeper = await open([planned], { role: 'keeper' });
+    keeper.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    await keeper.settle();
+    for (const name of ['Reveal', 'Write nodes', 'Network', 'Written elsewhere roof-rain']) expect(() => keeper.button(name)).toThrow();
+  });
+  it('waits at Join for a board that is written elsewhere, with its configuration in three forms', async () => {
+    const rig = await open([planned], {
+      answers: [[provision.elsewhere, aRun({ node: 'roof-rain', way: 'elsewhere', result: 'running' })]],
+    });
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    await rig.settle();
+    await rig.press('Written elsewhere roof-rain');
+    await rig.arrive(
+      { type: 'run', run: aRun({ node: 'roof-rain', way: 'elsewhere', result: 'running' }) },
+      { type: 'node', node: { ...planned, state: 'writing' } },
+    );
+    expect(row(rig, 'roof-rain')).toBe('roof-rain, waits for it to join');
+    expect(['JSON', 'C header', 'CSV'].map((form) => rig.button(form).getAttribute('href'))).toEqual(
+      ['json', 'header', 'csv'].map((form) => `/api/v1/nodes/roof-rain/configuration/${form}`),
+    );
+  });
+});
