@@ -12,7 +12,7 @@ import { PressureError, type Intake } from './intake';
 import { Pace } from './pace';
 
 const BODY_LIMIT = '64kb';
-const IMAGE_PACE = { atOnce: 4, apartMs: 15, inLine: 500 };
+const IMAGE_PACE = { atOnce: 2, apartMs: 25, inLine: 500 };
 
 /** The HTTP side of the node protocol: Bearer node key, the same bodies as over MQTT. */
 export function nodeRoutes(parts: {
