@@ -24,5 +24,5 @@ export class OutputStrip {
     14 +
     this.words()
       .guards.slice(0, index)
-      .reduce((x, guard) => x + 20 + guard.text.length * 5.5, 0);
+      .reduce((x, guard) => x + 17 + guard.text.length * 4.75, 0);
 }

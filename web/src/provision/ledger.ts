@@ -23,9 +23,11 @@ import { STEP_TITLES } from './step-titles';
       <div class="tools">
         <button class="b" type="button" [disabled]="rows().length === 0" (click)="csv()">Runs as CSV</button>
         <button class="b" type="button" [disabled]="rows().length === 0" (click)="print()">Print the ledger</button>
-        <a class="b" routerLink="/provision/report" [queryParams]="reportOf()">{{
-          batch() === null ? 'Report of these nodes' : 'Report of the batch'
-        }}</a>
+        @if (rows().length > 0 || batch() !== null) {
+          <a class="b" routerLink="/provision/report" [queryParams]="reportOf()">{{
+            batch() === null ? 'Report of these nodes' : 'Report of the batch'
+          }}</a>
+        }
       </div>
       <dp-provision-pages />
     </header>
