@@ -4,6 +4,7 @@ import { createHash, generateKeyPairSync, sign } from 'node:crypto';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { manifestOf as manifestOfRow } from '../src/provision/firmware';
 import { isSignedBy } from '../src/provision/signing';
 import { openHouse, type House } from './house';
 
@@ -123,6 +124,26 @@ describe('the firmware library', () => {
     expect((await house.maker.call('DELETE', '/api/v1/trusted-keys/workshop')).body).toHaveLength(1);
     expect((await house.keeper.get('/api/v1/trusted-keys')).status).toBe(403);
   });
+  it('a signature covers the lamp’s patterns, and an image without them is signed as before', async () => {
+    const { publicKey, privateKey } = generateKeyPairSync('ed25519');
+    await house.maker.post('/api/v1/trusted-keys', {
+      name: 'lamps',
+      publicKey: publicKey.export({ format: 'der', type: 'spki' }).subarray(-32).toString('base64'),
+    });
+    const bytes = image('2.3.0');
+    const bare = manifestOf(bytes, { version: '2.3.0', lamp: { joined: [1500, 100, 100, 1300] } });
+    const signed = { ...bare, signature: sign(null, Buffer.from(signedText(bare)), privateKey).toString('base64') };
+    expect((await upload(bytes, { ...signed, lamp: { joined: [100, 900] } })).body.detail).toMatch(/none of the keys/);
+    expect((await upload(bytes, { ...signed, lamp: { dancing: [100, 900] } })).body.detail).toMatch(/manifest\.lamp/);
+    expect((await upload(bytes, signed)).status).toBe(201);
+    const kept = (await house.maker.get('/api/v1/firmware')).body as { version: string; lamp: object }[];
+    expect(kept.find((one) => one.version === '2.3.0')?.lamp).toEqual({ joined: [1500, 100, 100, 1300] });
+    expect(kept.find((one) => one.version === '2.2.0')?.lamp).toEqual({});
+    // What a node is offered is what was signed, to the byte.
+    const row = await house.database('firmware').where({ version: '2.3.0' }).first();
+    expect(manifestOfRow(row)).toEqual(signed);
+    await house.maker.call('DELETE', '/api/v1/trusted-keys/lamps');
+  });
   it('lists the newest first and takes the newest released one for a board by itself', async () => {
     for (const version of ['2.10.0', '3.0.0-rc.1']) {
       const bytes = image(version);
@@ -131,6 +152,7 @@ describe('the firmware library', () => {
     expect((await library()).filter((one) => one.id.startsWith('ownnode')).map((one) => one.version)).toEqual([
       '3.0.0-rc.1',
       '2.10.0',
+      '2.3.0',
       '2.2.0',
       '2.0.0',
     ]);

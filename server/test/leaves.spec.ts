@@ -75,6 +75,24 @@ describe('a gateway and its leaves', () => {
     await link.endAsync(true);
   }, 40_000);
 
+  it('sends as the plan says for all leaves, unless it has a way of its own; who follows the plan is to be written again', async () => {
+    expect((await house.keeper.get('/api/v1/leaf-burst')).body).toEqual({ count: 3, spacingMs: 20 });
+    const wish = (body: object) => house.maker.call('PUT', '/api/v1/leaf-burst', body);
+    expect((await house.keeper.call('PUT', '/api/v1/leaf-burst', { count: 5, spacingMs: 200 })).status).toBe(403);
+    expect((await wish({ count: 0, spacingMs: 200 })).body.errors[0]).toMatchObject({ message: 'one copy at least' });
+    const revision = async (): Promise<number> =>
+      (await house.maker.get('/api/v1/nodes')).body.find((one: Body) => one.id === 'weir-gate').revision;
+    const before = await revision();
+    expect((await wish({ count: 5, spacingMs: 200 })).body).toEqual({ leaves: ['weir-gate'] });
+    expect(await revision()).toBe(before + 1);
+    const burst = async (): Promise<object> =>
+      (await house.maker.get('/api/v1/nodes/weir-gate/configuration')).body.configuration.via.burst;
+    expect(await burst()).toEqual({ count: 5, spacingMs: 200 });
+    await house.maker.call('PUT', '/api/v1/nodes/weir-gate/gateway', { gateway: 'weir-gateway', burst: { count: 2, spacingMs: 50 } });
+    expect([await burst(), (await wish({ count: 4, spacingMs: 100 })).body]).toEqual([{ count: 2, spacingMs: 50 }, { leaves: [] }]);
+    await house.maker.call('PUT', '/api/v1/nodes/weir-gate/gateway', { gateway: 'weir-gateway', burst: null });
+    expect(await burst()).toEqual({ count: 4, spacingMs: 100 });
+  });
   it('no other node may speak for it', async () => {
     const { key } = await house.node('stranger');
     const node = await FakeNode.connect(house.server.mqttPort, 'stranger', key);

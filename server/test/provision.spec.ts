@@ -134,6 +134,29 @@ describe('writing a node', () => {
   });
 });
 
+describe('a commissioning report', () => {
+  it('is of the run that wrote the node and what came over the air since, with what was proved in place', async () => {
+    const { body } = await house.keeper.get('/api/v1/nodes/run-1/report');
+    expect([body.node.id, body.sheet, body.version]).toEqual(['run-1', 'Climate post', 1]);
+    expect(body.runs.map((run: Body) => [run.way, run.result])).toEqual([['serial', expect.any(String)]]);
+    expect(body.fit.needs.map((need: Body) => need.id)).toEqual([
+      'signal',
+      'supply',
+      'reading:temperature',
+      'reading:humidity',
+      'output:humidifier',
+    ]);
+    expect(body.steps.length).toBeGreaterThan(3);
+    await house.maker.call('PUT', '/api/v1/nodes/run-1/assembly', { step: body.steps[0].id, done: true });
+    expect((await house.keeper.get('/api/v1/nodes/run-1/report')).body.ticks).toEqual([
+      expect.objectContaining({ step: body.steps[0].id, by: 'millwright' }),
+    ]);
+    expect(JSON.stringify(body)).not.toMatch(/mill wheel|"key"/);
+    expect((await house.visitor().get('/api/v1/nodes/run-1/report')).status).toBe(401);
+    expect((await house.keeper.get('/api/v1/nodes/nobody/report')).status).toBe(404);
+  });
+});
+
 describe('before writing', () => {
   it('says of every node what fails and what asks, and of a real one that it cannot reach this computer’s own address', async () => {
     const house = await openHouse({ DEWPOST_ADDRESS: '127.0.0.1' });

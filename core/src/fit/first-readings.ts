@@ -25,7 +25,9 @@ export function judgeFirstSupply(volts: number | null, least: number | null): Fi
   return { point: 'supply', verdict: volts < least ? 'fail' : 'pass', code: volts < least ? 'supply-low' : null, text };
 }
 
-export type FirstCode = 'supply-low' | 'out-of-range' | 'stuck-at-zero' | 'full-scale' | 'unit' | 'too-noisy';
+/** What can be wrong with first readings. */
+export const FIRST_CODES = ['supply-low', 'out-of-range', 'stuck-at-zero', 'full-scale', 'unit', 'too-noisy'] as const;
+export type FirstCode = (typeof FIRST_CODES)[number];
 
 export interface FirstVerdict {
   readonly point: string;

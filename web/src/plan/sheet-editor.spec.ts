@@ -1,23 +1,9 @@
 import { type ComponentFixture, TestBed } from '@angular/core/testing';
 import { provideRouter } from '@angular/router';
-import { profileSchema, type SheetDraft } from '@dewpost/core/circuit';
-import { readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import type { SheetDraft } from '@dewpost/core/circuit';
 import { Api } from '../data/api';
+import { shippedCatalogue } from '../testing/shipped-catalogue';
 import { SheetEditor } from './sheet-editor';
-
-const read = (kind: string): unknown[] => {
-  const folder = join(__dirname, '../../../catalogue', kind);
-  return readdirSync(folder).map((file) => profileSchema.parse(JSON.parse(readFileSync(join(folder, file), 'utf8'))));
-};
-const catalogue = {
-  boards: read('boards'),
-  parts: read('parts'),
-  supplies: read('supplies'),
-  antennas: read('antennas'),
-  gateways: read('gateways'),
-  own: [],
-};
 
 /** What the test touches of the component. */
 interface Inside {
@@ -54,7 +40,7 @@ describe('the sheet editor', () => {
           provide: Api,
           useValue: {
             call: (endpoint: { path: string; method: string }, input: { body?: { name: string; draft: SheetDraft } }) => {
-              if (endpoint.path.endsWith('/catalogue')) return Promise.resolve(catalogue);
+              if (endpoint.path.endsWith('/catalogue')) return Promise.resolve(shippedCatalogue);
               if (endpoint.method === 'get') return Promise.resolve([]);
               if (input.body) saved.push(input.body);
               return Promise.resolve({ slug: 'new', name: input.body?.name, version: saved.length, nodes: 0, behind: 0, body: {} });

@@ -1,25 +1,11 @@
 import { addressing, plan, provision, type Run } from '@dewpost/contract';
-import { profileSchema } from '@dewpost/core/circuit';
 import { signal } from '@angular/core';
-import { readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { ApiError } from '../data/api';
 import { aNode, aRun, NOON, Rig } from '../testing/rig';
+import { shippedCatalogue } from '../testing/shipped-catalogue';
 import { Bench } from './bench';
 import { Writer, type Job } from './writer';
 
-const read = (kind: string): unknown[] => {
-  const folder = join(__dirname, '../../../catalogue', kind);
-  return readdirSync(folder).map((file) => profileSchema.parse(JSON.parse(readFileSync(join(folder, file), 'utf8'))));
-};
-const catalogue = {
-  boards: read('boards'),
-  parts: read('parts'),
-  supplies: read('supplies'),
-  antennas: read('antennas'),
-  gateways: read('gateways'),
-  own: [],
-};
 const draft = {
   board: 'gateway-board',
   supply: 'usb',
@@ -108,7 +94,7 @@ describe('the bench', () => {
       answers: [
         [provision.runs, runs],
         [provision.firmware, [image('1.1.0-rc.1'), image('1.0.0', { lamp: { joined: [1500, 100, 100, 1300] } })]],
-        [plan.catalogue, catalogue],
+        [plan.catalogue, shippedCatalogue],
         [plan.sheets, [sheet]],
         [addressing.networks, [{ name: 'wrenfold-nodes', passphraseSet: true }]],
         ...answers,

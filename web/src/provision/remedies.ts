@@ -173,6 +173,21 @@ const REMEDIES: Record<string, Remedy> = {
     cause: 'The network is out of reach, 5 GHz only, or gives out no address.',
     next: 'Bring the node nearer to the access point and write it again.',
   },
+  badOrder: {
+    what: 'The board was asked for a step before the one it is at.',
+    cause: 'It restarted under way, or another program speaks to the same port.',
+    next: 'Close what else uses the port, then write it again: it goes on from what it holds.',
+  },
+  badOffset: {
+    what: 'The board lost its place in the image.',
+    cause: 'It restarted under way, or pieces came twice on a poor cable.',
+    next: 'Another cable, then write it again: it says itself from where.',
+  },
+  badConfiguration: {
+    what: 'The board cannot read its configuration.',
+    cause: 'Its loader is older than this configuration, or speaks another format.',
+    next: 'Renew the loader with the tool it came with, then write the node again.',
+  },
   tooLarge: {
     what: 'The image does not fit the board.',
     cause: 'The firmware was made for a board with a larger slot.',
