@@ -101,6 +101,12 @@ describe('writing a node', () => {
     const node = await FakeNode.connect(house.server.mqttPort, 'half-1', begun.configuration.key ?? key);
     await eventually(async () => (await state('half-1')) === 'written', 'first contact');
     for (const v of [20, 20.1, 20.2]) await node.up([{ n: 'temperature', v }]);
+    // One that made contact before a restart of the server: what it sent then is forgotten, so that its time begins anew.
+    await house.node('before-1');
+    const before = (await begin('before-1')).body.run.id;
+    await step(before, { step: 'join' });
+    await house.database('provision_step').insert({ run_id: before, step: 'contact', state: 'done', ms: 1, detail: '', code: null });
+    await passed(before, 500);
     await passed(mute, 130);
     await passed(begun.run.id, 500);
     const [silent, half] = [
@@ -113,7 +119,7 @@ describe('writing a node', () => {
       code: 'no-readings',
       detail: expect.stringMatching(/^humidity: 0 of 3 after \d+ s/),
     });
-    expect([await state('mute-1'), await state('half-1')]).toEqual(['stopped', 'stopped']);
+    expect([await state('mute-1'), await state('half-1'), await state('before-1')]).toEqual(['stopped', 'stopped', 'writing']);
     await node.end();
   }, 40_000);
   it('a node written again gets a new key; the old one works until the new one has been used', async () => {

@@ -225,6 +225,7 @@ export class Runs {
     if (!run) return;
     const passed = run.steps.some((step) => step.step === 'contact' && step.state === 'done');
     if (passed) return;
+    this.heardHere.add(run.id);
     if (run.way === 'elsewhere') {
       await this.append(run.id, { step: 'join', state: 'done', ms: Date.now() - lastAt(run), detail: 'came by itself', code: null });
       if (node.hardwareId) await this.parts.database('provision_run').where({ id: run.id }).update({ hardware_id: node.hardwareId });
@@ -282,6 +283,9 @@ export class Runs {
   }
 
   private timer: NodeJS.Timeout | null = null;
+  /** Runs whose first contact this process has seen; of others, since when it looks at them: what they sent before a restart is not known. */
+  private readonly heardHere = new Set<number>();
+  private readonly lookedSince = new Map<number, number>();
   start(): void {
     this.timer = setInterval(() => {
       this.stopOverdue(Date.now()).catch((error: unknown) => this.parts.log.error({ err: error }, 'overdue runs could not be looked at'));
@@ -295,17 +299,23 @@ export class Runs {
   async stopOverdue(now: number): Promise<void> {
     const { database, registry } = this.parts;
     const open = (await database('provision_run').where({ result: 'running' }).whereNot({ way: 'air' }).select('id')) as { id: number }[];
+    // What is over needs no remembering.
+    const ids = new Set(open.map(({ id }) => id));
+    for (const id of [...this.lookedSince.keys(), ...this.heardHere])
+      if (!ids.has(id)) {
+        this.lookedSince.delete(id);
+        this.heardHere.delete(id);
+      }
     if (open.length === 0) return;
-    for (const run of await this.list(
-      open.length,
-      open.map(({ id }) => id),
-    )) {
+    for (const run of await this.list(open.length, [...ids])) {
       const node = registry.nodes.get(run.node);
       const [joined, contact] = (['join', 'contact'] as const).map((name) =>
         run.steps.find((step) => step.step === name && step.state === 'done'),
       );
       if (!node) continue;
-      if (contact && now - contact.at > firstPatienceSeconds(node.reportSeconds) * 1000) {
+      if (!this.lookedSince.has(run.id)) this.lookedSince.set(run.id, now);
+      const since = this.heardHere.has(run.id) ? 0 : (this.lookedSince.get(run.id) ?? now);
+      if (contact && now - Math.max(contact.at, since) > firstPatienceSeconds(node.reportSeconds) * 1000) {
         const values = this.first.get(node) ?? new Map<string, number[]>();
         const points = [...node.points.values()].map((point) => point.body).filter((body) => body.kind === 'measured');
         const missing = judgeFirstReadings(points, values, node.reportSeconds).points.filter((one) => one.verdict === 'more');

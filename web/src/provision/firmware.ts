@@ -46,9 +46,27 @@ async function digestOf(file: File): Promise<string | null> {
       font-size: 11px;
       overflow-wrap: anywhere;
     }
+    .ledger th[scope='row'] {
+      width: 28%;
+    }
+    .ledger th i {
+      display: block;
+    }
     input[type='file'] {
       max-width: 100%;
       font: inherit;
+      color: var(--ink-2);
+    }
+    input[type='file']::file-selector-button {
+      min-height: 32px;
+      margin-right: 8px;
+      padding: 0 12px;
+      font: inherit;
+      font-weight: 600;
+      color: var(--ink);
+      background: var(--panel);
+      border: 1px solid var(--rule);
+      border-radius: var(--r);
     }
     progress {
       width: 100%;

@@ -97,7 +97,9 @@ import { STEP_TITLES } from './step-titles';
               }
               <table class="ledger">
                 <caption>
-                  In place
+                  In place{{
+                    one.fit.fittedAt === null ? '' : ', fitted ' + when(one.fit.fittedAt) + ', by ' + one.fit.fittedBy
+                  }}
                 </caption>
                 <tbody>
                   @for (need of one.fit.needs; track need.id) {
