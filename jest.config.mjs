@@ -30,7 +30,12 @@ export default {
       displayName: 'core',
       testMatch: ['<rootDir>/core/src/**/*.spec.ts', '<rootDir>/contract/src/**/*.spec.ts', '<rootDir>/standins/src/**/*.spec.ts'],
     },
-    { ...common, displayName: 'server', testMatch: ['<rootDir>/server/src/**/*.spec.ts', '<rootDir>/server/test/**/*.spec.ts'] },
+    {
+      ...common,
+      displayName: 'server',
+      testMatch: ['<rootDir>/server/src/**/*.spec.ts', '<rootDir>/server/test/**/*.spec.ts'],
+      setupFilesAfterEnv: ['<rootDir>/server/test/patience.ts'],
+    },
     { ...common, displayName: 'e2e', testMatch: ['<rootDir>/e2e/**/*.spec.ts'] },
     {
       displayName: 'web',

@@ -71,7 +71,7 @@ describe('the whole slice, by hand', () => {
     await press(page, 'Open as maker');
     await shows(page, 'Nothing measures yet');
     await noteBarriers('first run');
-  }, 30_000);
+  }, 90_000);
 
   it('make three nodes from a build sheet', async () => {
     await press(page, 'Open the plan');
@@ -86,7 +86,7 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('new nodes');
     await press(page, 'Make 3 nodes');
     await shows(page, 'proving-3');
-  }, 30_000);
+  }, 90_000);
 
   it('write them; a wrong passphrase and a spoiled image are told with cause and remedy, then put right', async () => {
     await go('/provision', '3 to write');
@@ -107,7 +107,7 @@ describe('the whole slice, by hand', () => {
     await press(page, 'Write again proving-1');
     await press(page, 'Write again proving-2');
     await page.waitForFunction(() => document.querySelectorAll('.bench-row[aria-label$=", proved"]').length === 3, { timeout: 60_000 });
-  }, 120_000);
+  }, 300_000);
 
   it('see them live, as strips and as one trace', async () => {
     await go('/watch', 'What happened');
@@ -121,7 +121,7 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('watch');
     const names = await page.$$eval('dp-reading-strip [role=group]', (all) => all.map((one) => one.getAttribute('aria-label')));
     expect(names.filter((name) => /Dew point, proving-1, .*\d/.test(name ?? ''))).toHaveLength(1);
-  }, 60_000);
+  }, 150_000);
 
   it('nothing is armed before it is fitted; a node is fitted in place, on a phone', async () => {
     await go('/provision/fit', '3 to fit');
@@ -193,7 +193,7 @@ describe('the whole slice, by hand', () => {
       }, node);
       expect(armed).not.toBeNull();
     }
-  }, 120_000);
+  }, 300_000);
 
   it('set a threshold: the alert comes to the handset, the relay goes on and off, and it is acknowledged', async () => {
     await go('/respond/thresholds', 'Thresholds');
@@ -247,7 +247,7 @@ describe('the whole slice, by hand', () => {
       { timeout: 20_000 },
       before,
     );
-  }, 180_000);
+  }, 300_000);
 
   it('switching by hand asks first, takes a time limit and shows what was read back', async () => {
     await go('/respond/relays', 'Relays');
@@ -277,7 +277,7 @@ describe('the whole slice, by hand', () => {
         ),
       { timeout: 20_000 },
     );
-  }, 60_000);
+  }, 150_000);
 
   it('a node cut off lets its output go when the lease is over, and says so when it is back', async () => {
     await go('/respond/relays', 'Relays');
@@ -317,7 +317,7 @@ describe('the whole slice, by hand', () => {
       return { body: [] as { state: boolean | null; reason: string | null }[] };
     });
     expect(body.length).toBe(3);
-  }, 90_000);
+  }, 200_000);
 
   it('draw a build sheet from nothing: a failing check is mended by its fix, and nodes can be made from it', async () => {
     await go('/plan', 'Points that follow from it');
@@ -353,7 +353,7 @@ describe('the whole slice, by hand', () => {
       expect.arrayContaining([expect.stringContaining('Bed soil')]),
     );
     await page.keyboard.press('Escape');
-  }, 90_000);
+  }, 200_000);
 
   it('draw a room, place an access point and three nodes, read the table and apply a remedy', async () => {
     await go('/plan/site', 'No node stands on the plan');
@@ -467,7 +467,7 @@ describe('the whole slice, by hand', () => {
     await press(page, 'Give 3 nodes an address');
     await press(page, 'Keep subnets and addresses');
     await shows(page, '3 of 3 nodes have an address');
-  }, 120_000);
+  }, 300_000);
 
   it('share: a fresh browser sees that dashboard and nothing else, until it is revoked', async () => {
     await go('/watch', 'What happened');
@@ -495,7 +495,7 @@ describe('the whole slice, by hand', () => {
     } finally {
       await stranger.close();
     }
-  }, 90_000);
+  }, 200_000);
 
   it('keeps its place when the server goes and comes back: no gap in what was measured meanwhile', async () => {
     await go('/watch', 'What happened');
@@ -520,7 +520,7 @@ describe('the whole slice, by hand', () => {
     await again.stop();
     stack.server = service(['server/dist/main.js'], { env: { ...stack.env, DEWPOST_HTTP_PORT: port }, ready: /listening/ });
     await stack.server.started;
-  }, 90_000);
+  }, 200_000);
 
   it('a batch goes on when its page is read anew and the server ends in the middle of it, until every node is proved', async () => {
     const made = await page.evaluate(() =>
@@ -561,7 +561,7 @@ describe('the whole slice, by hand', () => {
     await go('/provision/ledger', 'runs; nothing in it is ever changed');
     await fill(page, 'input[type=search]', 'batch-');
     await noteBarriers('ledger');
-  }, 120_000);
+  }, 300_000);
 
   it('tells every kind of failure by its cause; what can be got over on the line is got over', async () => {
     await page.evaluate(() =>
@@ -646,7 +646,7 @@ describe('the whole slice, by hand', () => {
     await page.waitForFunction(() => document.querySelectorAll('.bench-row[aria-label^="each-"][aria-label$=", proved"]').length === 3, {
       timeout: 60_000,
     });
-  }, 300_000);
+  }, 400_000);
 
   it('an image that never reports in halts its rollout, which takes itself back', async () => {
     await mishap({ what: 'air', kind: 'never-reports' });
@@ -679,7 +679,7 @@ describe('the whole slice, by hand', () => {
     await mishap({ what: 'air', kind: 'none' });
     await go('/provision/ledger', 'runs; nothing in it is ever changed');
     await shows(page, 'image whole, digest and signature hold');
-  }, 240_000);
+  }, 360_000);
 
   it('a board that another tool chain writes is taken at Join; its contact is proved by opening the hatch, with a photo beside it', async () => {
     const made = await page.evaluate(async () => {
@@ -763,7 +763,7 @@ describe('the whole slice, by hand', () => {
     await shows(page, 'came by itself');
     expect(await count(page, 'dp-report img')).toBe(1);
     await noteBarriers('report');
-  }, 120_000);
+  }, 300_000);
 
   it('a gateway and its leaf are put in order on their pages and written together, the gateway first', async () => {
     await page.evaluate(() =>
@@ -811,7 +811,7 @@ describe('the whole slice, by hand', () => {
     await go('/provision/ledger', 'dewnode-1.0.0-wifi-dual-bare');
     // What proved the leaf came as datagrams to the gateway's stand-in, and through it.
     await shows(page, 'dew-ap-yard-gateway');
-  }, 120_000);
+  }, 300_000);
 
   it('what runs is told over the air: an interval, a new key, none any more; what switches outputs cannot be a leaf', async () => {
     const pick = (node: string): Promise<string[]> => page.select('#c-node', node);
@@ -849,7 +849,7 @@ describe('the whole slice, by hand', () => {
           .then((all) => all.some((one) => one.id === 'batch-6' && !one.connected)),
       { timeout: 20_000, polling: 300 },
     );
-  }, 120_000);
+  }, 300_000);
 
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
     for (const path of [
@@ -908,7 +908,7 @@ describe('the whole slice, by hand', () => {
       await page.waitForSelector('h1');
       await noteBarriers(`${path}, dark`);
     }
-  }, 120_000);
+  }, 300_000);
 
   it('axe-core found nothing serious on any page', () => expect(barriers).toEqual([]));
   it('nothing was ever against the content policy, and no page threw', () => {
