@@ -43,6 +43,7 @@ const given = (more: Partial<Preflight> = {}): Preflight => ({
   sheetChecks: [],
   addressProblem: null,
   thresholds: [],
+  fitted: false,
   elsewhere: false,
   standin: false,
   ...more,
@@ -58,6 +59,7 @@ describe('before writing', () => {
   it.each([
     ['an image of another board', { image: { ...given().image!, board: 'other' } }, ['fail Image']],
     ['no image', { image: null, imageProblem: 'none' }, ['fail Image']],
+    ['a node that runs and is armed', { fitted: true }, ['warn Fitted']],
     ['an image larger than the slot', { image: { ...given().image!, bytes: 2_000_000 } }, ['fail Slot']],
     ['an image that reads later configurations only', { image: { ...given().image!, minimumRevision: 3 } }, ['fail Revision']],
     ['a sheet that was not drawn here', { board: null }, ['warn Image']],

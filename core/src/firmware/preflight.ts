@@ -33,6 +33,8 @@ export interface Preflight {
     readonly physicalMin: number;
     readonly physicalMax: number;
   }[];
+  /** It runs, is proved in place, and armed. */
+  readonly fitted: boolean;
   /** Another tool chain writes it: its image is none of ours. */
   readonly elsewhere: boolean;
   /** Written to a stand-in: a broker on this computer is right then. */
@@ -97,6 +99,12 @@ export function preflight(given: Preflight): PreflightCheck[] {
   for (const one of given.thresholds)
     if (one.setpoint < one.physicalMin || one.setpoint > one.physicalMax)
       say('fail', 'Threshold', `${one.point} trips at ${one.setpoint}, and its sensor reads ${one.physicalMin} to ${one.physicalMax}.`);
+  if (given.fitted)
+    say(
+      'warn',
+      'Fitted',
+      'It runs, and is armed: while it is written its outputs are fail-safe, and after that it is unarmed until it is fitted anew.',
+    );
   for (const check of given.sheetChecks) {
     if (check.verdict === 'pass') continue;
     say(check.verdict, 'Sheet', `${check.title}: ${check.figure}${check.limit ? `, limit ${check.limit}` : ''}. ${check.reason}`);

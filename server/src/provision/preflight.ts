@@ -93,6 +93,7 @@ export async function preflightOf(
             physicalMax: point.body.physicalMax,
           })),
         ),
+        fitted: node.fittedAt !== null && node.state === 'proved',
         elsewhere: elsewhere || board?.firstWrite === 'written elsewhere',
         standin: config.standinsUrl !== null,
       }),
