@@ -82,16 +82,18 @@ describe('a gateway and its leaves', () => {
     expect((await wish({ count: 0, spacingMs: 200 })).body.errors[0]).toMatchObject({ message: 'one copy at least' });
     const revision = async (): Promise<number> =>
       (await house.maker.get('/api/v1/nodes')).body.find((one: Body) => one.id === 'weir-gate').revision;
+    await put('weir-gate', 'far-gateway');
     const before = await revision();
     expect((await wish({ count: 5, spacingMs: 200 })).body).toEqual({ leaves: ['weir-gate'] });
     expect(await revision()).toBe(before + 1);
     const burst = async (): Promise<object> =>
       (await house.maker.get('/api/v1/nodes/weir-gate/configuration')).body.configuration.via.burst;
     expect(await burst()).toEqual({ count: 5, spacingMs: 200 });
-    await house.maker.call('PUT', '/api/v1/nodes/weir-gate/gateway', { gateway: 'weir-gateway', burst: { count: 2, spacingMs: 50 } });
+    await house.maker.call('PUT', '/api/v1/nodes/weir-gate/gateway', { gateway: 'far-gateway', burst: { count: 2, spacingMs: 50 } });
     expect([await burst(), (await wish({ count: 4, spacingMs: 100 })).body]).toEqual([{ count: 2, spacingMs: 50 }, { leaves: [] }]);
-    await house.maker.call('PUT', '/api/v1/nodes/weir-gate/gateway', { gateway: 'weir-gateway', burst: null });
+    await house.maker.call('PUT', '/api/v1/nodes/weir-gate/gateway', { gateway: 'far-gateway', burst: null });
     expect(await burst()).toEqual({ count: 4, spacingMs: 100 });
+    await put('weir-gate', null);
   });
   it('no other node may speak for it', async () => {
     const { key } = await house.node('stranger');
