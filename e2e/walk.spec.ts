@@ -407,6 +407,18 @@ describe('the whole slice, by hand', () => {
       await page.waitForSelector('dp-link-table tbody tr');
       return Number((await rows()).find((row) => row[1] === node)![5]!.replace('−', '-'));
     };
+    /** Waits until it lies in between: what is drawn is computed a moment later. */
+    const marginWithin = async (node: string, least: number, most: number): Promise<void> => {
+      const until = Date.now() + 20_000;
+      for (;;) {
+        const found = await margin(node);
+        if ((found >= least && found <= most) || Date.now() > until) {
+          expect([node, found >= least && found <= most ? 'within' : found]).toEqual([node, 'within']);
+          return;
+        }
+        await new Promise((done) => setTimeout(done, 100));
+      }
+    };
     const worst = (await rows())[0]![1]!;
     const before = await margin(worst);
     expect((await rows())[0]![3]).toBe('1');
@@ -414,7 +426,7 @@ describe('the whole slice, by hand', () => {
     await fill(page, 'dp-radio-model label:nth-of-type(3) input', String(-75 + Math.round(before) - 4));
     await page.keyboard.press('Tab');
     await press(page, 'Links, 3');
-    expect(Math.abs((await margin(worst)) - 4)).toBeLessThan(1.01);
+    await marginWithin(worst, 2.99, 5.01);
     await page.$$eval(
       'dp-link-table tbody button',
       (all, name) => (all.find((one) => one.textContent?.trim() === name) as HTMLElement).click(),
@@ -424,16 +436,16 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('remedies');
     await page.click('dp-plan-remedies .option button');
     await shows(page, 'done on the plan');
-    expect(await margin(worst)).toBeGreaterThanOrEqual(10);
+    await marginWithin(worst, 10, 99);
     await press(page, 'Undo');
-    expect(await margin(worst)).toBeLessThan(6);
+    await marginWithin(worst, -99, 5.99);
     await press(page, 'Redo');
     await press(page, 'Save plan');
     await shows(page, 'Saved as version 1');
     await page.reload();
     await shows(page, 'version 1');
     await shows(page, 'Flour store');
-    expect(await margin(worst)).toBeGreaterThanOrEqual(10);
+    await marginWithin(worst, 10, 99);
     const drawn = await page.evaluate(() =>
       fetch('/api/v1/site-plan').then((r) => r.json() as Promise<{ plan: { floors: { walls: unknown[] }[]; nodes: unknown[] } }>),
     );
@@ -805,10 +817,19 @@ describe('the whole slice, by hand', () => {
     );
     await noteBarriers('images and checks');
     await page.$$eval('.preflight button.primary', ([button]) => (button as HTMLElement).click());
-    await shows(page, 'waits for yard-gateway');
     for (const node of ['yard-gateway', 'yard-gate'])
       await page.waitForSelector(`.bench-row[aria-label="${node}, proved"]`, { timeout: 60_000 });
     await go('/provision/ledger', 'dewnode-1.0.0-wifi-dual-bare');
+    const begun = await page.evaluate(async () => {
+      const runs = (await fetch('/api/v1/provision/runs').then((answer) => answer.json())) as {
+        node: string;
+        startedAt: number;
+        steps: { step: string; at: number }[];
+      }[];
+      const of = (node: string) => runs.find((one) => one.node === node)!;
+      return { leaf: of('yard-gate').startedAt, joined: of('yard-gateway').steps.find((one) => one.step === 'join')!.at };
+    });
+    expect(begun.leaf).toBeGreaterThanOrEqual(begun.joined);
     // What proved the leaf came as datagrams to the gateway's stand-in, and through it.
     await shows(page, 'dew-ap-yard-gateway');
   }, 300_000);
