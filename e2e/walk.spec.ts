@@ -98,7 +98,7 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('before writing');
     await press(page, 'Write 3 with their warnings');
     await shows(page, 'The network refused the passphrase', 60_000);
-    await shows(page, 'digest');
+    await shows(page, 'read back is not what was sent');
     const remedies = await page.$$eval('dl.remedy', (all) => all.map((one) => (one as HTMLElement).innerText.replace(/\s+/g, ' ')));
     expect(remedies).toHaveLength(2);
     for (const remedy of remedies) expect(remedy).toMatch(/What .+ Cause .+ Next .+/);

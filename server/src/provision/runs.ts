@@ -327,15 +327,18 @@ export class Runs {
   }
 
   private async giveUp(run: Run, node: NodeEntry, why: Pick<StepReport, 'step' | 'code' | 'detail'>): Promise<void> {
-    // What came just now has ended it already.
-    const ended = await this.parts
-      .database('provision_run')
-      .where({ id: run.id, result: 'running' })
-      .update({ result: 'stopped', ended_at: new Date() });
-    if (ended === 0) return;
+    // The cause and the end are one: a ledger that says "stopped" says why.
+    const ended = await this.parts.database.transaction(async (trx) => {
+      const open = (await trx('provision_run').where({ id: run.id, result: 'running' }).forUpdate().first('id')) as
+        { id: number } | undefined;
+      // What came just now has ended it already.
+      if (!open) return false;
+      await trx('provision_step').insert({ run_id: run.id, ...why, state: 'failed', ms: null });
+      await this.end(trx, run.id, node, 'stopped');
+      return true;
+    });
+    if (!ended) return;
     this.first.delete(node);
-    await this.append(run.id, { ...why, state: 'failed', ms: null });
-    await this.end(this.parts.database, run.id, node, 'stopped');
     await this.told(run.id, node);
   }
 
