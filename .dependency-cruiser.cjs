@@ -5,7 +5,7 @@ module.exports = {
   forbidden: [
     { name: 'no-circular', severity: 'error', from: {}, to: { circular: true } },
     { name: 'core-is-a-leaf', severity: 'error', from: { path: '^core/src' }, to: { path: '^(contract|server|web|standins|e2e|scripts)/' } },
-    { name: 'core-no-node', severity: 'error', from: { path: '^core/src', pathNot: '\\.spec\\.ts$' }, to: { dependencyTypes: ['core'] } },
+    { name: 'core-no-node', severity: 'error', from: { path: '^core/src', pathNot: '\\.(spec|testing)\\.ts$' }, to: { dependencyTypes: ['core'] } },
     { name: 'contract-knows-core-only', severity: 'error', from: { path: '^contract/src' }, to: { path: '^(server|web|standins)/' } },
     { name: 'web-not-server', severity: 'error', from: { path: '^web/src' }, to: { path: '^(server|standins)/' } },
     { name: 'standins-know-core-only', severity: 'error', from: { path: '^standins/src' }, to: { path: '^(contract|server|web)/' } },

@@ -28,11 +28,13 @@ export default {
     {
       ...common,
       displayName: 'core',
+      setupFiles: ['<rootDir>/core/checks/property-seed.ts'],
       testMatch: ['<rootDir>/core/src/**/*.spec.ts', '<rootDir>/contract/src/**/*.spec.ts', '<rootDir>/standins/src/**/*.spec.ts'],
     },
     {
       ...common,
       displayName: 'server',
+      setupFiles: ['<rootDir>/core/checks/property-seed.ts'],
       testMatch: ['<rootDir>/server/src/**/*.spec.ts', '<rootDir>/server/test/**/*.spec.ts'],
       setupFilesAfterEnv: ['<rootDir>/server/test/patience.ts'],
     },

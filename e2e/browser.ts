@@ -18,7 +18,8 @@ const FLAGS = [
 export async function openBrowser(): Promise<{ browser: Browser; close: () => Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'dewpost-chromium-'));
   const executablePath = ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => existsSync(path)) ?? process.env['CHROMIUM'];
-  const browser = await puppeteer.launch({ executablePath, args: [...FLAGS, `--user-data-dir=${profile}`], protocolTimeout: 60_000 });
+  // A wait is one call that lasts until it is met: this must be longer than the longest of them.
+  const browser = await puppeteer.launch({ executablePath, args: [...FLAGS, `--user-data-dir=${profile}`], protocolTimeout: 300_000 });
   return {
     browser,
     async close() {

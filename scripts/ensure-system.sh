@@ -9,6 +9,7 @@ for package in "$@"; do
   case "$package" in
     postgresql) have_pg || missing+=(postgresql) ;;
     chromium) have_chromium || missing+=(chromium) ;;
+    nginx) { command -v nginx || [ -x /usr/sbin/nginx ]; } >/dev/null || missing+=(nginx) ;;
     mosquitto-clients) command -v mosquitto_pub >/dev/null || missing+=(mosquitto-clients) ;;
     *) echo "ensure-system: unknown package $package" >&2; exit 2 ;;
   esac

@@ -14,6 +14,7 @@ await buildStale();
 const env = { ...process.env };
 for (const name of ['DEWPOST_STANDINS_URL', 'DEWPOST_DEMO']) delete env[name];
 const server = spawn(process.execPath, SERVER, { cwd: root, env, stdio: 'inherit' });
+console.log('To have it started again after a fault or a reboot, behind TLS, and kept safe: docs/running.md');
 // Whoever stops this process (Ctrl-C, a service manager) means the server, which drains its intake first.
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code) => process.exit(code ?? 1));

@@ -39,7 +39,14 @@ export const nodeAddressSchema = z.object({
   subnet: z.string(),
   hardwareId: z.string().nullable(),
 });
-const addressesReply = z.object({ addressing: addressingSchema.nullable(), nodes: z.array(nodeAddressSchema) });
+/** The version that is being edited; another in force by now is a 409 with it. */
+const from = z.number().int().min(0);
+export const networksReply = z.object({ version: z.number().int(), networks: z.array(networkSchema) });
+export const addressesReply = z.object({
+  version: z.number().int(),
+  addressing: addressingSchema.nullable(),
+  nodes: z.array(nodeAddressSchema),
+});
 
 export const addressing = {
   networks: endpoint({
@@ -47,7 +54,7 @@ export const addressing = {
     path: '/api/v1/networks',
     door: 'maker',
     summary: 'The networks that nodes are written for, in the order they try them',
-    reply: z.array(networkSchema),
+    reply: networksReply,
   }),
   setNetworks: endpoint({
     method: 'put',
@@ -55,12 +62,13 @@ export const addressing = {
     door: 'maker',
     summary: 'Set the networks, up to five, in order; a passphrase left out stays as it is. Passphrases are sealed and never shown again',
     body: z.object({
+      from,
       networks: z
         .array(z.object({ name: networkName, passphrase: passphrase.nullable() }))
         .max(5, 'a node holds five networks at most')
         .refine((networks) => new Set(networks.map((network) => network.name)).size === networks.length, 'each network once'),
     }),
-    reply: z.array(networkSchema),
+    reply: networksReply,
   }),
   addresses: endpoint({
     method: 'get',
@@ -74,7 +82,7 @@ export const addressing = {
     path: '/api/v1/addresses',
     door: 'maker',
     summary: 'Set subnets and addresses together; an address that clashes, lies in a pool or outside its subnet is refused with the reason',
-    body: z.object({ addressing: addressingSchema, addresses: z.record(nodeIdSchema, address) }),
+    body: z.object({ from, addressing: addressingSchema, addresses: z.record(nodeIdSchema, address) }),
     reply: addressesReply,
   }),
 };

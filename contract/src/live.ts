@@ -16,6 +16,10 @@ export const statusSchema = z.object({
   standins: z.enum(['running', 'not answering', 'off']),
   /** Where stand-in nodes serve their own pages; `null`: there are none. */
   nodePages: z.string().nullable(),
+  /** Open alerts of which nobody has been told yet, though it was tried. */
+  untold: z.number().int(),
+  /** The server's clock was set within the last hour: when, and by how much (ms). */
+  clockSet: z.object({ at: z.number(), byMs: z.number() }).nullable(),
   time: z.number(),
 });
 export type Status = z.infer<typeof statusSchema>;

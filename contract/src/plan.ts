@@ -27,6 +27,12 @@ export const sheetPointSchema = z.object({
   physicalMax: z.number(),
   spikeStep: z.number().positive().nullable(),
   stuckAfterSeconds: z.number().positive().nullable(),
+  /** A value at which it may stand still all the same. */
+  restsAt: z.number().nullable().default(null),
+  /** How a delay of its thresholds is finished: by readings past it, or, where only changes are reported, by time alone. */
+  confirm: z.enum(['readings', 'hold']).default('readings'),
+  /** It protects people, animals or the house: its silence counts sooner. */
+  protective: z.boolean().default(false),
   /** How a derived point is computed, and from which points. */
   thresholds: z.array(defaultThresholdSchema).default([]),
   derived: z.object({ quantity: z.enum(['dew-point']), from: z.array(pointNameSchema) }).nullable(),
@@ -102,7 +108,7 @@ export const nodeSchema = z.object({
 export type Node = z.infer<typeof nodeSchema>;
 
 export const pointSchema = sheetPointSchema
-  .pick({ name: true, label: true, kind: true, unit: true, min: true, max: true, decimals: true, output: true })
+  .pick({ name: true, label: true, kind: true, unit: true, min: true, max: true, decimals: true, confirm: true, output: true })
   .extend({ id: z.number().int(), node: nodeIdSchema });
 export type Point = z.infer<typeof pointSchema>;
 
@@ -136,6 +142,8 @@ export const catalogueReplySchema = z.object({
   antennas: z.array(antennaProfileSchema),
   gateways: z.array(gatewayProfileSchema),
   own: z.array(z.string()),
+  /** Versions of those of one’s own, by id. */
+  versions: z.record(z.string(), z.number().int()),
 });
 
 export const plan = {
@@ -151,8 +159,10 @@ export const plan = {
     path: '/api/v1/catalogue',
     door: 'maker',
     summary: 'Add a profile of one’s own, or replace one; errors name the path and what is expected there',
+    /** The version of one’s own that is replaced; 0: there is none yet. */
+    query: z.object({ from: z.coerce.number().int().min(0).default(0) }),
     body: profileSchema,
-    reply: z.object({ id: z.string() }),
+    reply: z.object({ id: z.string(), version: z.number().int() }),
   }),
   removeProfile: endpoint({
     method: 'delete',
@@ -166,7 +176,12 @@ export const plan = {
     path: '/api/v1/build-sheets',
     door: 'maker',
     summary: 'Save a drawn build sheet; under a name that exists it becomes its next version',
-    body: z.object({ name: z.string().trim().min(1, 'the sheet needs a name').max(80), draft: sheetDraftSchema }),
+    body: z.object({
+      name: z.string().trim().min(1, 'the sheet needs a name').max(80),
+      draft: sheetDraftSchema,
+      /** The sheet and version that was drawn on; `null`: a new one. Where it is not the newest any more: 409 with the newest. */
+      base: z.object({ slug: z.string().max(60), version: z.number().int() }).nullable(),
+    }),
     reply: buildSheetSchema,
   }),
   sheets: endpoint({

@@ -2,7 +2,7 @@ import { lampSpansSchema } from '@dewpost/core/joining';
 import { ROLLOUT_NODE_STATES } from '@dewpost/core/update';
 import { burstSchema, nodeConfigurationSchema, nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
-import { endpoint } from './endpoint';
+import { endpoint, rowId } from './endpoint';
 import { nodeSchema } from './plan';
 
 /** The bench's steps in working order; the first five are done over serial, the last two seen by the server. */
@@ -63,7 +63,7 @@ export const firmwareSchema = z.object({
 export type Firmware = z.infer<typeof firmwareSchema>;
 
 const byNode = z.object({ id: z.string().max(64) });
-const byNumber = z.object({ id: z.coerce.number().int() });
+const byNumber = z.object({ id: rowId });
 
 const seconds = z
   .number()
@@ -464,7 +464,7 @@ export const provision = {
     path: '/api/v1/provision/runs/:id/steps',
     door: 'maker',
     summary: 'Tell how a step went; a failed one ends the run',
-    params: z.object({ id: z.coerce.number().int() }),
+    params: z.object({ id: rowId }),
     body: z.object({
       step: benchStepSchema,
       state: stepStateSchema,

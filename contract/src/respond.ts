@@ -1,6 +1,6 @@
 import { handsetMessageSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
-import { endpoint } from './endpoint';
+import { endpoint, rowId } from './endpoint';
 
 export const severitySchema = z.enum(['advisory', 'warning', 'critical']);
 export type Severity = z.infer<typeof severitySchema>;
@@ -14,9 +14,10 @@ export const thresholdRuleSchema = z.object({
   onDelaySeconds: delay,
   offDelaySeconds: delay,
   severity: severitySchema,
-  confirm: z.enum(['readings', 'hold']),
   /** The output that a trip switches on until the alert clears; `null`: nothing is switched. */
   output: z.number().int().nullable(),
+  /** `journal`: ordinary switching, one line in what happened; nobody is told and nothing has to be acknowledged. */
+  tells: z.enum(['alert', 'journal']).default('alert'),
 });
 export type ThresholdRuleBody = z.infer<typeof thresholdRuleSchema>;
 
@@ -25,6 +26,8 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   point: z.number().int(),
   version: z.number().int(),
   clearLevel: z.number(),
+  /** As its point reports: contacts and states hold between two readings. */
+  confirm: z.enum(['readings', 'hold']),
   phase: z.enum(['normal', 'pending-on', 'active', 'pending-off']),
 });
 export type Threshold = z.infer<typeof thresholdSchema>;
@@ -46,6 +49,8 @@ export const alertSchema = z.object({
   acknowledgedBy: z.string().nullable(),
   /** Found too late to act on: no output was commanded. */
   earlier: z.boolean(),
+  /** Ordinary switching, told in the journal only. */
+  journal: z.boolean(),
 });
 export type Alert = z.infer<typeof alertSchema>;
 
@@ -82,7 +87,7 @@ export const deliverySchema = z.object({
 });
 export type Delivery = z.infer<typeof deliverySchema>;
 
-const byId = z.object({ id: z.coerce.number().int() });
+const byId = z.object({ id: rowId });
 
 export const respond = {
   thresholds: endpoint({
@@ -106,7 +111,8 @@ export const respond = {
     door: 'maker',
     summary: 'Arm a new version; an open alert of the old one is closed as "threshold changed"',
     params: byId,
-    body: thresholdRuleSchema,
+    /** `from`: the version that was being edited; another in force by now is a 409 with it. */
+    body: thresholdRuleSchema.extend({ from: z.number().int() }),
     reply: thresholdSchema,
   }),
   retireThreshold: endpoint({
@@ -131,6 +137,14 @@ export const respond = {
     summary: 'Say that somebody has seen it',
     params: byId,
     reply: alertSchema,
+  }),
+  acknowledgeMany: endpoint({
+    method: 'post',
+    path: '/api/v1/alerts/acknowledge',
+    door: 'account',
+    summary: 'Say that somebody has seen these; those that are gone or were seen before are passed over',
+    body: z.object({ ids: z.array(z.number().int().positive()).min(1).max(500) }),
+    reply: z.array(alertSchema),
   }),
   relays: endpoint({
     method: 'get',

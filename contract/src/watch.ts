@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { endpoint } from './endpoint';
+import { endpoint, rowId } from './endpoint';
 import { pointSchema } from './plan';
 
 export const qualitySchema = z.enum(['good', 'suspect', 'bad']);
@@ -72,7 +72,7 @@ export const watch = {
     path: '/api/v1/shares/:id',
     door: 'maker',
     summary: 'End a link at once; open pages close',
-    params: z.object({ id: z.coerce.number().int() }),
+    params: z.object({ id: rowId }),
     reply: shareSchema,
   }),
   openShare: endpoint({
@@ -88,7 +88,7 @@ export const watch = {
     path: '/api/v1/shared/readings/:id',
     door: 'share',
     summary: 'Readings of one point of the shared dashboard',
-    params: z.object({ id: z.coerce.number().int() }),
+    params: z.object({ id: rowId }),
     query: span,
     reply: historySchema,
   }),

@@ -11,6 +11,22 @@ const environmentSchema = z.object({
   DEWPOST_DATA_DIR: z.string().min(1).default('.data'),
   /** Further host names that the page may be asked for under, separated by commas. */
   DEWPOST_HOSTS: z.string().default(''),
+  /** Under which addresses people reach the page from outside (scheme, host, port), the first for links and labels, separated by commas. */
+  DEWPOST_PUBLIC_URL: z
+    .string()
+    .default('')
+    .transform((text) =>
+      text
+        .split(',')
+        .map((url) => url.trim())
+        .filter(Boolean),
+    )
+    .refine(
+      (urls) => urls.every((url) => URL.canParse(url) && /^https?:$/.test(new URL(url).protocol) && new URL(url).pathname === '/'),
+      'addresses such as https://mill.example or https://mill.example:8443, without a path',
+    ),
+  /** Addresses or networks of proxies whose word on who asks, and how, is taken. */
+  DEWPOST_TRUSTED_PROXIES: z.string().default(''),
   /** Address that nodes are told to reach the broker under. */
   DEWPOST_ADDRESS: z.string().default('127.0.0.1'),
   /** Where the stand-ins listen; without it nothing under /standins exists. */
@@ -41,6 +57,9 @@ export interface Config {
   bind: string;
   dataDirectory: string;
   hosts: string[];
+  /** Origins of the page as people reach it, the first for links. */
+  publicOrigins: string[];
+  trustedProxies: string[];
   nodeAddress: string;
   standinsUrl: string | null;
   handsetUrl: string | null;
@@ -77,6 +96,10 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     dataDirectory: resolve(env.DEWPOST_DATA_DIR),
     hosts: env.DEWPOST_HOSTS.split(',')
       .map((host) => host.trim())
+      .filter(Boolean),
+    publicOrigins: env.DEWPOST_PUBLIC_URL.map((url) => new URL(url).origin),
+    trustedProxies: env.DEWPOST_TRUSTED_PROXIES.split(',')
+      .map((address) => address.trim())
       .filter(Boolean),
     nodeAddress: env.DEWPOST_ADDRESS,
     standinsUrl: env.DEWPOST_STANDINS_URL ?? null,

@@ -11,6 +11,8 @@ function configOrExit(): Config {
 }
 
 const config = configOrExit();
+if (process.getuid?.() === 0 && !config.demo)
+  console.error('dewpost: running as root. Give it a user of its own: docs/running.md has a service that does.');
 const variables: Record<number, string> = { [config.httpPort]: 'DEWPOST_HTTP_PORT', [config.mqttPort]: 'DEWPOST_MQTT_PORT' };
 try {
   const server = await startServer(config);
@@ -36,7 +38,7 @@ try {
   if (taken.code === 'EADDRINUSE') {
     console.error(`Port ${taken.port} is taken: stop what uses it, or set ${variables[taken.port ?? 0] ?? 'another port'}.`);
   } else {
-    console.error(error);
+    console.error(error instanceof Error ? error.message : error);
   }
   process.exit(1);
 }

@@ -18,7 +18,7 @@ async function main(): Promise<void> {
   const [scenarioFile, flashFile] = process.argv.slice(2);
   if (!scenarioFile || !flashFile) throw new Error('usage: seed <scenario.json> <flash.json>');
   const config = readConfig(process.env);
-  const database = connect(config.databaseUrl, 3);
+  const database = connect(config.databaseUrl, 3, 0);
   try {
     await migrate(database);
     const [filled] = await database('account').count<{ count: number }[]>('* as count');

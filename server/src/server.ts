@@ -1,20 +1,23 @@
-import type { Site, Status } from '@dewpost/contract';
+import type { Site } from '@dewpost/contract';
 import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, type Upward } from '@dewpost/core/wire';
 import type { RequestHandler } from 'express';
-import { createServer, type IncomingMessage, ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { pino } from 'pino';
-import type { Duplex } from 'node:stream';
-import { allowedHosts, comesFromThePage } from './access/doors';
+import { namesOf } from './access/doors';
 import { accessRoutes } from './access/routes';
 import { makeSessions } from './access/sessions';
 import { Shares } from './access/shares';
-import { makeVault, secretFile } from './access/vault';
+import { secretFile } from './access/vault';
+import { layFoundation } from './compose/foundation';
+import { keepTidy } from './compose/housekeeping';
+import { StatusWatch } from './compose/status';
 import { listen, startBroker, type Broker } from './broker/broker';
 import type { Config } from './config';
-import { connect, migrate } from './database/connect';
 import { Engine } from './engine/engine';
 import { makeApp } from './http/app';
+import { cookieOf } from './http/cookie';
+import { routesOf } from './http/routes-of';
+import { httpServer } from './http/server';
 import { Intake } from './intake/intake';
 import { nodeRoutes, readMessage } from './intake/node-routes';
 import { Hub } from './live/hub';
@@ -23,22 +26,25 @@ import { Outbox } from './outbox/outbox';
 import { ensureFirstSheet } from './plan/climate-post';
 import { Profiles, readProfiles } from './plan/profiles';
 import { planRoutes } from './plan/routes';
-import { ensureDemoFirmware } from './provision/firmware';
+import { ensureDemoFirmware, imagesFolder } from './provision/firmware';
 import { Fits } from './provision/fits';
 import { Rollouts } from './provision/rollouts';
 import { provisionRoutes } from './provision/routes';
 import { Runs } from './provision/runs';
+import { writeNodeLog } from './site/node-log';
 import { respondRoutes } from './respond/routes';
 import { Nodes } from './site/nodes';
 import { Registry, type NodeEntry } from './site/registry';
-import { standinsProxy, standinsUpgrade } from './standins/proxy';
+import { standinsProxy } from './standins/proxy';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
 
 export interface RunningServer {
   url: string;
   mqttPort: number;
-  close(): Promise<void>;
+  /** Its routes, as `METHOD path`: what the table of doors is held against. */
+  routes: readonly string[];
+  close: () => Promise<void>;
 }
 
 const SHARD = 0;
@@ -46,19 +52,22 @@ const SHARD = 0;
 /** Puts the house together and starts it: database, broker, engine, outbox, API and page in one process. */
 export async function startServer(config: Config, fitting: 'needed' | 'taken as done' = 'needed'): Promise<RunningServer> {
   const log = pino({ level: config.logLevel });
-  const database = connect(config.databaseUrl);
-  await migrate(database);
+  const { database, store, vault, close: closeFoundation } = await layFoundation(config, log);
   const profiles = new Profiles(database, readProfiles(config.catalogueDirectory));
   await ensureFirstSheet(database, await profiles.catalogue());
   // Made-up bytes are for stand-in boards: a real one must never be offered them.
   if (config.standinsUrl !== null) await ensureDemoFirmware(database, config.dataDirectory);
 
-  const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
-  const sessions = makeSessions(config.databaseUrl, secretFile(config.dataDirectory, 'session.key'));
+  let names = namesOf(config, config.httpPort);
+  const sessions = makeSessions(database, config.databaseUrl, secretFile(config.dataDirectory, 'session.key'), (host) =>
+    names.secure.has(host),
+  );
   const registry = new Registry(fitting);
   await registry.load(database);
   const hub = new Hub();
   const shares = new Shares(database);
+
+  const later = (work: Promise<unknown>, words: string): void => void work.catch((error: unknown) => log.error({ err: error }, words));
 
   // The outbox sends through the broker, which is started once all that it hands messages to stands.
   let broker: Broker | null = null;
@@ -67,17 +76,22 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     log,
     handsetUrl: config.handsetUrl,
     sendCommand: (node, command) => broker?.send(node, 'do', command) ?? false,
+    sendSettings: (name) => {
+      const node = registry.nodes.get(name);
+      if (node) broker?.send(name, 'set', nodes.settings(node), true);
+    },
     tell: (events) => hub.publish(events),
   });
-  const engine = new Engine({ database, registry, hub, outbox, log, shard: SHARD, tickMs: config.tickMs, handsetUrl: config.handsetUrl });
+  const engine = new Engine({ store, registry, hub, outbox, log, shard: SHARD, tickMs: config.tickMs, handsetUrl: config.handsetUrl });
   await engine.load();
-  const nodes = new Nodes({ database, registry, engine, hub, vault });
-  const runs = new Runs({ database, registry, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
+  const nodes = new Nodes({ store, registry, engine, hub, vault });
+  const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   nodes.onHello = (node) => runs.contact(node);
-  nodes.onSettings = (node) => void broker?.send(node.name, 'set', nodes.settings(node), true);
+  engine.onReadBack = (node, output, done) => runs.readBack(node, output, done);
+  nodes.onSettings = (items) => outbox.dispatch(items);
   nodes.onRevoked = (node) => broker?.disconnect(node.name);
   const fits = new Fits({
-    database,
+    store,
     registry,
     engine,
     hub,
@@ -85,8 +99,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     profiles,
     runs,
     seconds: config.fitSeconds,
-    armed: async (node) => {
-      if (registry.ownThresholds(node).length > 0) await nodes.changed(node, 'its thresholds are armed, and told to it');
+    armed: async (change, node) => {
+      if (registry.hasOwnThresholds(node)) await nodes.changed(change, node, 'its thresholds are armed, and told to it');
     },
     ask: (node, message) => broker?.send(node.name, 'do', message) ?? false,
   });
@@ -96,8 +110,9 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       registry,
       engine,
       log,
-      refused: (node, why) => nodes.log(node, 'refused', why),
-      judgeFirst: (trx, node, readings) => runs.judgeFirst(trx, node, readings),
+      note: (lines) =>
+        void writeNodeLog(database, lines).catch((error: unknown) => log.error({ err: error }, 'log lines were not written')),
+      judgeFirst: (change, node, readings) => runs.judgeFirst(change, node, readings),
     },
     log,
   );
@@ -112,10 +127,10 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
         return leaf?.gateway === gateway.name ? leaf : null;
       },
       connected: (node) => {
-        nodes.presence(node, true);
+        later(nodes.presence(node, true), 'a node has come, and it could not be noted');
         broker?.send(node.name, 'set', nodes.settings(node), true);
       },
-      gone: (node) => nodes.presence(node, false),
+      gone: (node) => later(nodes.presence(node, false), 'a node has gone, and it could not be noted'),
       refused: (node, why) =>
         void nodes.log(node, 'refused', why).catch((error: unknown) => log.error({ err: error }, 'a log line was not written')),
     },
@@ -144,38 +159,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     broker?.send(node.name, 'refused', { refused: [{ point: null, why: `${channel}: ${problem}` }] });
   };
 
-  const site = async (): Promise<Site> =>
-    ((await database('site').first('name', 'timezone')) as Site | undefined) ?? { name: 'New site', timezone: 'UTC' };
-  let standinsSeen = config.standinsUrl === null ? ('off' as const) : ('not answering' as Status['standins']);
-  let databaseOk = true;
-  const status = (): Status => {
-    const all = [...registry.nodes.values()];
-    return {
-      broker: 'ok',
-      database: databaseOk ? 'ok' : 'down',
-      readingsPerMinute: intake.readingsPerMinute(),
-      nodesHeard: all.filter((node) => node.heardAt !== null && !node.silent && node.state === 'proved').length,
-      nodesWritten: all.filter((node) => node.state === 'proved' || node.state === 'written').length,
-      standins: standinsSeen,
-      nodePages: config.standinsUrl === null ? null : new URL(config.standinsUrl).origin,
-      time: Date.now(),
-    };
-  };
-  const statusTimer = setInterval(() => {
-    void (async () => {
-      databaseOk = await database.raw('select 1').then(
-        () => true,
-        () => false,
-      );
-      if (config.standinsUrl !== null) {
-        standinsSeen = await fetch(new URL('/healthz', config.standinsUrl), { signal: AbortSignal.timeout(1500) }).then(
-          (answer) => (answer.ok ? 'running' : 'not answering'),
-          () => 'not answering' as const,
-        );
-      }
-      hub.publish([{ type: 'status', status: status() }]);
-    })();
-  }, 2000);
+  const [address] = config.publicOrigins;
+  const site = async (): Promise<Site> => ({
+    ...(((await database('site').first('name', 'timezone')) as Site | undefined) ?? { name: 'New site', timezone: 'UTC' }),
+    ...(address !== undefined && { address }),
+  });
+  const watch = new StatusWatch({ config, database, registry, intake, engine, hub });
 
   const share: RequestHandler = (request, _response, next) => {
     const cookie = cookieOf(request, SHARE_COOKIE);
@@ -185,11 +174,11 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       next();
     }, next);
   };
-  let hosts: ReadonlySet<string> = new Set();
   let httpPort = config.httpPort;
   const rollouts = new Rollouts({
-    database,
+    store,
     registry,
+    engine,
     nodes,
     runs,
     hub,
@@ -200,7 +189,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     imageAddress: () => `http://${config.nodeAddress}:${httpPort}/node/v1/image`,
   });
   const mqttPort = (): number => broker?.port ?? config.mqttPort;
+  const accounts = { onEnded: (_name: string): void => undefined };
   const parts = {
+    accounts,
+    onEnded: (name: string) => accounts.onEnded(name),
+    isSecure: (host: string) => names.secure.has(host),
+    store,
     database,
     config,
     mqttPort,
@@ -216,11 +210,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     rollouts,
     fits,
     nodes,
-    status,
+    status: () => watch.status(),
   };
   const app = makeApp({
     log,
-    hosts: () => hosts,
+    names: () => names,
+    trustedProxies: config.trustedProxies,
     session: sessions.middleware,
     share,
     nodeRoutes: nodeRoutes({
@@ -231,42 +226,34 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       postsPerSecond: config.nodePostsPerSecond,
       image: (node) => rollouts.offered(node),
       fit: (node, message) => fits.heard(node, message),
+      images: imagesFolder(config.dataDirectory),
     }),
     stages: [liveRoutes(parts), accessRoutes(parts), planRoutes(parts), provisionRoutes(parts), watchRoutes(parts), respondRoutes(parts)],
     standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
-    health: async () => {
-      const reachable = await database.raw('select 1').then(
-        () => true,
-        () => false,
-      );
-      return { ok: reachable, detail: { database: reachable ? 'ok' : 'down', broker: 'ok' } };
-    },
+    health: () => watch.health(),
     metrics: () =>
       metricsText({
         readings_last_minute: intake.readingsPerMinute(),
-        nodes_heard: status().nodesHeard,
-        alerts_open: engine.ledger.open().length,
+        nodes_heard: watch.status().nodesHeard,
+        alerts_open: engine.openAlerts().filter((alert) => !alert.journal).length,
       }),
     webDirectory: config.webDirectory,
   });
-  const http = createServer(app);
-  http.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
-    const refuse = (code: string): void => void socket.end(`HTTP/1.1 ${code}\r\nConnection: close\r\n\r\n`);
-    if (!request.url?.startsWith('/standins/') || config.standinsUrl === null) return refuse('404 Not Found');
-    if (!comesFromThePage(request, hosts) || request.headers.origin === undefined) return refuse('403 Forbidden');
-    const standinsUrl = config.standinsUrl;
-    const quiet = new ServerResponse(request);
-    void sessions.middleware(request as Parameters<RequestHandler>[0], quiet as Parameters<RequestHandler>[1], () => {
-      const me = (request as Partial<Parameters<RequestHandler>[0]>).session?.me;
-      if (me) standinsUpgrade(standinsUrl, request, socket, head);
-      else refuse('401 Unauthorized');
-    });
+  const http = httpServer({
+    app,
+    log,
+    connectionsPerAddress: config.connectionsPerAddress,
+    names: () => names,
+    session: sessions.middleware,
+    standinsUrl: config.standinsUrl,
   });
   await listen(http, config.httpPort, config.bind);
   const port = (http.address() as AddressInfo).port;
   httpPort = port;
   await rollouts.load();
-  hosts = allowedHosts(config, port);
+  names = namesOf(config, port);
+  const stopTidying = keepTidy(database, log);
+  watch.start();
   engine.start();
   rollouts.start();
   runs.start();
@@ -277,8 +264,10 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   return {
     url: `http://${config.bind.includes(':') ? `[${config.bind}]` : config.bind}:${port}`,
     mqttPort: broker.port,
+    routes: routesOf(app),
     async close() {
-      clearInterval(statusTimer);
+      stopTidying();
+      watch.stop();
       hub.close();
       await intake.drain();
       await broker?.close();
@@ -289,7 +278,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       http.closeAllConnections();
       await new Promise<void>((resolve) => http.close(() => resolve()));
       await sessions.close();
-      await database.destroy();
+      await closeFoundation();
     },
   };
 }
@@ -298,14 +287,6 @@ async function withMessage<M>(read: { message: M } | string, act: (message: M) =
   if (typeof read === 'string') return read;
   await act(read.message);
   return null;
-}
-
-function cookieOf(request: IncomingMessage, name: string): string | null {
-  const found = (request.headers.cookie ?? '')
-    .split(';')
-    .map((part) => part.trim())
-    .find((part) => part.startsWith(`${name}=`));
-  return found ? decodeURIComponent(found.slice(name.length + 1)) : null;
 }
 
 const metricsText = (values: Record<string, number>): string =>

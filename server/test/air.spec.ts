@@ -42,7 +42,8 @@ class AirNode {
     await node.hello();
     await node.link.client.subscribeAsync(topicOf(id, 'set'), { qos: 1 });
     await node.measure();
-    node.timer = setInterval(() => void node.measure(), 500);
+    // A reading under way when the node is ended is not answered any more.
+    node.timer = setInterval(() => void node.measure().catch(() => undefined), 500);
     return node;
   }
   hello = async (): Promise<void> =>

@@ -49,7 +49,7 @@ describe('a threshold whose sensor and output are on one node', () => {
       revision: 3,
       thresholds: [{ id, point: 'humidity', output: 'humidifier', side: 'low', setpoint: 50, clearLevel: 55, measures: [0, 100] }],
     });
-    await house.maker.call('PUT', `/api/v1/thresholds/${id}`, rule(points['humidifier']!, 45));
+    await house.maker.call('PUT', `/api/v1/thresholds/${id}`, { ...rule(points['humidifier']!, 45), from: 1 });
     await eventually(() => sets.at(-1)?.thresholds[0]?.setpoint === 45, 'told the change');
     expect((await nodeOf('own-1')).revision).toBe(4);
     await house.maker.call('DELETE', `/api/v1/thresholds/${id}`);

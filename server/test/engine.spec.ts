@@ -168,7 +168,7 @@ it('a changed threshold closes its open alert and starts from normal; a retired 
   await node.say(40);
   await eventually(async () => (await alerts('eng-7')).length === 1, 'the alert');
   const { id: _, point: __, version: ___, clearLevel: ____, phase: _____, ...rule } = threshold;
-  expect((await house.maker.call('PUT', `/api/v1/thresholds/${threshold.id}`, { ...rule, setpoint: 30 })).body).toMatchObject({
+  expect((await house.maker.call('PUT', `/api/v1/thresholds/${threshold.id}`, { ...rule, setpoint: 30, from: 1 })).body).toMatchObject({
     version: 2,
     clearLevel: 35,
     phase: 'normal',

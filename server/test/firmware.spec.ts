@@ -203,7 +203,7 @@ describe('a node’s configuration', () => {
       differences: [],
       downloadable: true,
     });
-    await house.maker.call('PUT', '/api/v1/networks', { networks: [{ name: 'new-name', passphrase: 'under the mill wheel' }] });
+    await house.maker.replace('/api/v1/networks', { networks: [{ name: 'new-name', passphrase: 'under the mill wheel' }] });
     const after = (await house.maker.get('/api/v1/nodes/conf-1/configuration')).body;
     expect(after.differences).toEqual(expect.arrayContaining([expect.objectContaining({ key: 'networks.0.name', after: 'new-name' })]));
   });

@@ -92,7 +92,7 @@ describe('proving a node in place', () => {
       fixed: {},
       dividers: {},
     };
-    await house.maker.post('/api/v1/build-sheets', { name: 'Hatch', draft });
+    await house.maker.post('/api/v1/build-sheets', { name: 'Hatch', draft, base: null });
     const { key } = (await house.maker.post('/api/v1/nodes', { id: 'hatch-1', room: 'Loft', buildSheet: 'Hatch' })).body;
     const node = await FakeNode.connect(house.server.mqttPort, 'hatch-1', key);
     await node.up([{ n: 'open', v: 0 }]);

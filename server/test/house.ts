@@ -21,7 +21,15 @@ import { startServer, type RunningServer } from '../src/server';
 const QUICK = join(__dirname, '../demo/quick.json');
 
 /** A database of its own on the cluster of `npm test` (scripts/test.mjs). */
-export async function freshDatabase(): Promise<{ url: string; drop(): Promise<void> }> {
+export async function freshDatabase(): Promise<{
+  url: string;
+  drop(): Promise<void>;
+  /** Takes it away as a stopped server would, connections and all, and gives it back. */
+  goAway(): Promise<void>;
+  comeBack(): Promise<void>;
+  /** A copy of it under another name, as from a dump; nobody may be connected. */
+  copy(): Promise<{ url: string; drop(): Promise<void> }>;
+}> {
   const cluster = process.env['DEWPOST_TEST_CLUSTER'];
   if (!cluster) throw new Error('server tests need PostgreSQL: run them with npm test');
   const name = `t_${randomBytes(6).toString('hex')}`;
@@ -31,7 +39,20 @@ export async function freshDatabase(): Promise<{ url: string; drop(): Promise<vo
     await pool.destroy();
   };
   await admin(`create database ${name}`);
-  return { url: cluster.replace(/\/[^/]+$/, `/${name}`), drop: () => admin(`drop database if exists ${name} with (force)`) };
+  return {
+    url: cluster.replace(/\/[^/]+$/, `/${name}`),
+    drop: () => admin(`drop database if exists ${name} with (force)`),
+    async goAway() {
+      await admin(`alter database ${name} allow_connections false`);
+      await admin(`select pg_terminate_backend(pid) from pg_stat_activity where datname = '${name}'`);
+    },
+    comeBack: () => admin(`alter database ${name} allow_connections true`),
+    async copy() {
+      await admin(`select pg_terminate_backend(pid) from pg_stat_activity where datname = '${name}'`);
+      await admin(`create database ${name}_copy template ${name}`);
+      return { url: cluster.replace(/\/[^/]+$/, `/${name}_copy`), drop: () => admin(`drop database if exists ${name}_copy with (force)`) };
+    },
+  };
 }
 
 /** An answer's body, untyped as a stranger to the API gets it. */
@@ -70,6 +91,11 @@ export class Visitor {
   }
   cookie(): string {
     return [...this.cookies].map(([name, value]) => `${name}=${value}`).join('; ');
+  }
+  /** Puts over what is in force now. */
+  async replace(path: string, body: object): Promise<Answer> {
+    const { version } = (await this.get(path)).body as { version: number };
+    return this.call('PUT', path, { from: version, ...body });
   }
   get = (path: string): Promise<Answer> => this.call('GET', path);
   post = (path: string, body: unknown): Promise<Answer> => this.call('POST', path, body);
@@ -166,6 +192,10 @@ export interface House {
   database: Database;
   databaseUrl: string;
   dataDirectory: string;
+  /** The database goes away, connections and all, and comes back. */
+  goAway(): Promise<void>;
+  comeBack(): Promise<void>;
+  copyDatabase(): Promise<{ url: string; drop(): Promise<void> }>;
   handset: TestHandset;
   maker: Visitor;
   keeper: Visitor;
@@ -219,6 +249,9 @@ export async function openHouse(
     database,
     databaseUrl: fresh.url,
     dataDirectory,
+    goAway: () => fresh.goAway(),
+    comeBack: () => fresh.comeBack(),
+    copyDatabase: () => fresh.copy(),
     handset,
     maker,
     keeper: await signIn('baker'),
@@ -241,6 +274,16 @@ export async function openHouse(
     },
   };
 }
+
+/** The site's subnet, as the demo has it. */
+export const SUBNET = {
+  id: 'site',
+  network: '192.168.7.0',
+  prefix: 24,
+  router: '192.168.7.1',
+  poolFirst: '192.168.7.100',
+  poolLast: '192.168.7.199',
+};
 
 /** Waits until `check` gives something; fails with what it gave last. */
 export async function eventually<T>(

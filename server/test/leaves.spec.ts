@@ -25,7 +25,7 @@ describe('a gateway and its leaves', () => {
       fixed: {},
       dividers: {},
     };
-    await house.maker.post('/api/v1/build-sheets', { name: 'Gate', draft });
+    await house.maker.post('/api/v1/build-sheets', { name: 'Gate', draft, base: null });
     for (const id of ['weir-gate', 'weir-other', 'weir-gateway'])
       await house.maker.post('/api/v1/nodes', { id, room: 'Weir hut', buildSheet: 'Gate' });
     const { key } = await house.node('far-gateway', 'Weir hut');

@@ -1,5 +1,8 @@
 import { execFile } from 'node:child_process';
+import { connectBytes, publishBytes, reportBytes } from '@dewpost/core/traffic';
+import mqtt from 'mqtt';
 import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
@@ -166,4 +169,55 @@ describe('a killed server', () => {
     await database.drop();
     rmSync(dataDirectory, { recursive: true, force: true });
   }, 60_000);
+});
+
+describe('bytes of a real client', () => {
+  it('are as many as the arithmetic of traffic says: CONNECT and PUBLISH of MQTT 3.1.1, as another library writes them', async () => {
+    const heard: Buffer[] = [];
+    // As little of a broker as a client needs: accepts, and acknowledges what is published.
+    const listener = createServer((socket) => {
+      socket.on('data', (bytes: Buffer) => {
+        heard.push(bytes);
+        const kind = bytes[0]! >> 4;
+        if (kind === 1) socket.write(Buffer.from([0x20, 2, 0, 0]));
+        if (kind !== 3) return;
+        const topicAt = bytes[1]! < 128 ? 2 : 3;
+        const topic = bytes.readUInt16BE(topicAt);
+        socket.write(Buffer.concat([Buffer.from([0x40, 2]), bytes.subarray(topicAt + 2 + topic, topicAt + 4 + topic)]));
+      });
+    });
+    await new Promise<void>((resolve) => listener.listen(0, '127.0.0.1', resolve));
+    const node = 'weir-level';
+    const client = await mqtt.connectAsync({
+      port: (listener.address() as AddressInfo).port,
+      host: '127.0.0.1',
+      protocolVersion: 4,
+      clientId: node,
+      username: node,
+      password: 'k'.repeat(22),
+      clean: true,
+      will: { topic: `dp/1/${node}/gone`, payload: Buffer.from('{}'), qos: 0, retain: false },
+      reconnectPeriod: 0,
+    });
+    for (const points of [1, 3, 8]) {
+      const sender = { id: node, reportSeconds: 60, points };
+      const body = 'x'.repeat(reportBytes(sender));
+      heard.length = points === 1 ? 1 : 0;
+      await client.publishAsync(`dp/1/${node}/up`, body, { qos: 1 });
+      const publish = Buffer.concat(points === 1 ? heard.slice(1) : heard);
+      expect(publish.length).toBe(publishBytes(`dp/1/${node}/up`.length, body.length, 1, null));
+      if (points === 1) expect(heard[0]!.length).toBe(connectBytes(node));
+    }
+    await client.endAsync(true);
+    await new Promise((resolve) => listener.close(resolve));
+  });
+  it('and a report of so many points as SenML is about as long as was reckoned', () => {
+    for (const points of [1, 3, 8]) {
+      const names = ['temperature', 'humidity', 'pressure', 'co2', 'illuminance', 'soil-moisture', 'level', 'wind'].slice(0, points);
+      const pack = names.map((n, i) => ({ ...(i === 0 && { bt: 1_790_000_000.123 }), n, v: 21.37 }));
+      const real = JSON.stringify(pack).length;
+      expect(reportBytes({ id: 'weir-level', reportSeconds: 60, points }) / real).toBeGreaterThan(0.9);
+      expect(reportBytes({ id: 'weir-level', reportSeconds: 60, points }) / real).toBeLessThan(1.8);
+    }
+  });
 });

@@ -1,5 +1,5 @@
 import { emptyPlan, type SitePlan } from '@dewpost/core/site-plan';
-import { openHouse, type House } from './house';
+import { openHouse, type House, SUBNET } from './house';
 
 let house: House;
 beforeAll(async () => {
@@ -87,7 +87,7 @@ describe('the site plan', () => {
 
 describe('networks and addresses', () => {
   it('are tried in the order given; one left without its passphrase keeps it', async () => {
-    const set = (networks: { name: string; passphrase: string | null }[]) => house.maker.call('PUT', '/api/v1/networks', { networks });
+    const set = (networks: { name: string; passphrase: string | null }[]) => house.maker.replace('/api/v1/networks', { networks });
     await set([
       { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' },
       { name: 'wrenfold-yard', passphrase: 'nine sacks of barley' },
@@ -96,7 +96,7 @@ describe('networks and addresses', () => {
       { name: 'wrenfold-yard', passphrase: null },
       { name: 'wrenfold-nodes', passphrase: null },
     ]);
-    expect(turned.body.map((network: { name: string }) => network.name)).toEqual(['wrenfold-yard', 'wrenfold-nodes']);
+    expect(turned.body.networks.map((network: { name: string }) => network.name)).toEqual(['wrenfold-yard', 'wrenfold-nodes']);
     const unknown = await set([{ name: 'new one', passphrase: null }]);
     expect([unknown.status, unknown.body.detail]).toEqual([422, expect.stringMatching(/new one has no passphrase yet/)]);
     expect((await set(Array.from({ length: 6 }, (_, i) => ({ name: `n${i}`, passphrase: 'long enough' })))).body.detail).toMatch(
@@ -108,16 +108,8 @@ describe('networks and addresses', () => {
   });
   it('an address stands outside the pool, inside its subnet, and with one node only', async () => {
     for (const id of ['address-1', 'address-2']) await house.node(id);
-    const subnet = {
-      id: 'site',
-      network: '192.168.7.0',
-      prefix: 24,
-      router: '192.168.7.1',
-      poolFirst: '192.168.7.100',
-      poolLast: '192.168.7.199',
-    };
-    const set = (addresses: Record<string, string>, subnets: object[] = [subnet]) =>
-      house.maker.call('PUT', '/api/v1/addresses', { addressing: { how: 'static', subnets }, addresses });
+    const set = (addresses: Record<string, string>, subnets: object[] = [SUBNET]) =>
+      house.maker.replace('/api/v1/addresses', { addressing: { how: 'static', subnets }, addresses });
     const good = await set({ 'address-1': '192.168.7.20', 'address-2': '192.168.7.21' });
     expect(good.body.nodes.find((one: { node: string }) => one.node === 'address-2')).toMatchObject({
       address: '192.168.7.21',
@@ -133,10 +125,10 @@ describe('networks and addresses', () => {
       expect([bad.status, bad.body.errors[0].path]).toEqual([422, 'body.addresses.address-2']);
       expect(bad.body.detail).toMatch(says);
     }
-    const overlapping = await set({}, [subnet, { ...subnet, id: 'gateway-1', network: '192.168.7.64', prefix: 26 }]);
+    const overlapping = await set({}, [SUBNET, { ...SUBNET, id: 'gateway-1', network: '192.168.7.64', prefix: 26 }]);
     expect(overlapping.body.detail).toMatch(/overlaps the subnet of site/);
     expect(
-      (await set({}, [{ ...subnet, network: '203.0.113.0', router: '203.0.113.1', poolFirst: '203.0.113.9', poolLast: '203.0.113.9' }]))
+      (await set({}, [{ ...SUBNET, network: '203.0.113.0', router: '203.0.113.1', poolFirst: '203.0.113.9', poolLast: '203.0.113.9' }]))
         .body.detail,
     ).toMatch(/RFC 1918/);
     const kept = (await house.maker.get('/api/v1/addresses')).body;
@@ -157,7 +149,8 @@ describe('build sheets', () => {
     dividers: {},
     ...more,
   });
-  const save = (name: string, body: object) => house.maker.post('/api/v1/build-sheets', { name, draft: body });
+  const save = (name: string, body: object, base: object | null = null) =>
+    house.maker.post('/api/v1/build-sheets', { name, draft: body, base });
   const make = (id: string, buildSheet: string) => house.maker.post('/api/v1/nodes', { id, room: 'Cellar', buildSheet });
 
   it('give their nodes the thresholds of their points, in the unit of the sheet, and the engine trips them', async () => {
@@ -199,6 +192,7 @@ describe('build sheets', () => {
         { ref: 'air', part: 'climate-i2c' },
         { ref: 'light', part: 'light-i2c' },
       ]),
+      { slug: 'post', version: 1 },
     );
     await make('post-2', 'Post');
     const versions = (await house.keeper.get('/api/v1/build-sheets/post/versions')).body;
@@ -233,12 +227,18 @@ describe('build sheets that check themselves', () => {
     ],
   };
   it('a drawn sheet becomes points, wires and cautions; a changed one the next version, and its nodes are behind', async () => {
-    const first = (await house.maker.post('/api/v1/build-sheets', { name: 'Loft post', draft })).body;
+    const first = (await house.maker.post('/api/v1/build-sheets', { name: 'Loft post', draft, base: null })).body;
     expect(first).toMatchObject({ slug: 'loft-post', version: 1, nodes: 0, behind: 0, body: { checks: { fails: 0 } } });
     expect(first.body.points.map((p: { name: string }) => p.name)).toEqual(['temperature', 'humidity', 'dew-point', 'open']);
     expect(first.body.wiring.length).toBeGreaterThan(6);
     await house.maker.post('/api/v1/nodes', { id: 'sheet-1', room: 'Grain loft', buildSheet: 'loft-post' });
-    const second = (await house.maker.post('/api/v1/build-sheets', { name: 'Loft post', draft: { ...draft, reportSeconds: 1800 } })).body;
+    const second = (
+      await house.maker.post('/api/v1/build-sheets', {
+        name: 'Loft post',
+        draft: { ...draft, reportSeconds: 1800 },
+        base: { slug: 'loft-post', version: 1 },
+      })
+    ).body;
     expect(second).toMatchObject({ version: 2, nodes: 1, behind: 1 });
     expect(
       (await house.maker.get('/api/v1/build-sheets')).body.find((s: { slug: string }) => s.slug === 'climate-post').body.draft.parts,
@@ -246,23 +246,30 @@ describe('build sheets that check themselves', () => {
   });
   it('nodes are not made from a sheet that fails its checks', async () => {
     const failing = { ...draft, board: 'wifi-dual-38', supply: 'usb', parts: [{ ref: 'echo', part: 'level-ultrasonic' }] };
-    expect((await house.maker.post('/api/v1/build-sheets', { name: 'Race level', draft: failing })).body.body.checks.fails).toBe(1);
+    expect(
+      (await house.maker.post('/api/v1/build-sheets', { name: 'Race level', draft: failing, base: null })).body.body.checks.fails,
+    ).toBe(1);
     const refused = await house.maker.post('/api/v1/nodes', { id: 'sheet-2', room: 'Wheel pit', buildSheet: 'race-level' });
     expect([refused.status, refused.body.detail]).toEqual([422, expect.stringMatching(/fails 1 of its checks: mend them under Plan/)]);
     expect((await house.keeper.post('/api/v1/build-sheets', { name: 'X', draft })).status).toBe(403);
-    expect((await house.maker.post('/api/v1/build-sheets', { name: '<!>', draft })).status).toBe(422);
-    expect((await house.maker.post('/api/v1/build-sheets', { name: 'No board', draft: { ...draft, board: 'none' } })).body.detail).toMatch(
-      /catalogue has no none/,
-    );
+    expect((await house.maker.post('/api/v1/build-sheets', { name: '<!>', draft, base: null })).status).toBe(422);
+    expect(
+      (await house.maker.post('/api/v1/build-sheets', { name: 'No board', draft: { ...draft, board: 'none' }, base: null })).body.detail,
+    ).toMatch(/catalogue has no none/);
   });
   it('a profile of one’s own is taken, used and removed; a wrong one is refused with path and expectation', async () => {
     const { parts } = (await house.maker.get('/api/v1/catalogue')).body;
     const probe = { ...parts.find((p: { id: string }) => p.id === 'soil-analog'), id: 'my-probe', name: 'My own soil probe' };
-    expect((await house.maker.post('/api/v1/catalogue', probe)).body).toEqual({ id: 'my-probe' });
+    expect((await house.maker.post('/api/v1/catalogue', probe)).body).toEqual({ id: 'my-probe', version: 1 });
     expect((await house.maker.get('/api/v1/catalogue')).body.own).toEqual(['my-probe']);
     expect(
-      (await house.maker.post('/api/v1/build-sheets', { name: 'Mine', draft: { ...draft, parts: [{ ref: 'a', part: 'my-probe' }] } }))
-        .status,
+      (
+        await house.maker.post('/api/v1/build-sheets', {
+          name: 'Mine',
+          draft: { ...draft, parts: [{ ref: 'a', part: 'my-probe' }] },
+          base: null,
+        })
+      ).status,
     ).toBe(200);
     const wrong = await house.maker.post('/api/v1/catalogue', { ...probe, supplyVolts: [3.3] });
     expect([wrong.status, wrong.body.errors[0].path]).toEqual([422, expect.stringContaining('supplyVolts')]);

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { eventually, FakeNode, openHouse, type Body, type House } from './house';
+import { eventually, FakeNode, openHouse, type Body, type House, SUBNET } from './house';
 
 let house: House;
 beforeAll(async () => (house = await openHouse()), 60_000);
@@ -176,12 +176,10 @@ describe('before writing', () => {
         .map((check: { title: string }) => check.title);
     expect([titles('fail'), titles('warn'), titles('pass')]).toEqual([['Broker'], ['Sheet'], ['Image', 'Store']]);
     expect(JSON.stringify(answer.body)).not.toMatch(/mill wheel/);
-    await house.maker.call('PUT', '/api/v1/addresses', {
+    await house.maker.replace('/api/v1/addresses', {
       addressing: {
         how: 'static',
-        subnets: [
-          { id: 'site', network: '192.168.7.0', prefix: 24, router: '192.168.7.1', poolFirst: '192.168.7.100', poolLast: '192.168.7.199' },
-        ],
+        subnets: [SUBNET],
       },
       addresses: {},
     });

@@ -100,7 +100,14 @@ export function standinsServer(fleet: Fleet): Server {
 
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 });
   server.on('upgrade', (request, socket, head) => {
-    const url = new URL(request.url ?? '/', 'http://standins');
+    // A reset on the way would end the process otherwise.
+    socket.on('error', () => socket.destroy());
+    const asked = request.url ?? '/';
+    if (!URL.canParse(asked, 'http://standins')) {
+      socket.end('HTTP/1.1 400 Bad Request\r\nConnection: close\r\n\r\n');
+      return;
+    }
+    const url = new URL(asked, 'http://standins');
     const id = Number(/^\/ports\/(\d+)$/.exec(url.pathname)?.[1]);
     const port = fleet.ports.find((candidate) => candidate.id === id);
     if (!port || port.open) {

@@ -20,8 +20,7 @@ import {
   type HelloMessage,
   type NodeConfiguration,
   type OwnThreshold,
-  type Upward,
-} from '@dewpost/core/wire';
+  type Upward, isExpired } from '@dewpost/core/wire';
 import mqtt, { type MqttClient } from 'mqtt';
 import * as z from 'zod';
 import { backOffSeconds, SETUP_OPEN_SECONDS, setupNetworkOf, type LampState } from '@dewpost/core/joining';
@@ -612,7 +611,7 @@ export class SimulatedNode {
       this.publish('done', before);
       return;
     }
-    if (Date.now() > command.notAfter) {
+    if (isExpired(command, Date.now())) {
       this.answer(command.point, command.id, 'refused', 'expired');
       return;
     }

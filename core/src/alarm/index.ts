@@ -1,3 +1,4 @@
 export * from './acknowledgement';
 export * from './rates';
+export * from './shift';
 export * from './threshold';

@@ -70,6 +70,9 @@ describe('confirm: hold', () => {
     expect(run(stale, [reading(0, 31), reading(90, 31), tick(500)]).told).toEqual(['trip 120']);
     const active = run(stale, [reading(0, 31), reading(90, 31), tick(130), reading(200, 20), tick(10_000)]);
     expect(active.told).toEqual(['trip 120', 'clear 260']);
+    // A delay that ends just as the value goes stale is finished: equal is no gap. A millisecond less patience, and it is abandoned.
+    const atTheEnd = (maxGapMs: number) => run(rule({ confirm: 'hold', maxGapMs, onDelayMs: 100_000 }), [reading(0, 31), tick(200)]);
+    expect([atTheEnd(100_000).transitions.length, atTheEnd(99_999).transitions.length]).toEqual([1, 0]);
     const unheard = run(rule({ confirm: 'hold', maxGapMs: 50_000, onDelayMs: 0 }), [reading(0, 31), reading(10, 20), tick(10_000)]);
     expect(unheard.told).toEqual(['trip 0']);
     expect(unheard.state.phase).toBe('active');

@@ -1,3 +1,4 @@
+import { eachOnce } from '../quantity';
 import { assignPins, type Assignment } from './assign';
 import type { SheetDraft } from './draft';
 import type { BoardProfile, Catalogue } from './profile';
@@ -19,7 +20,11 @@ const MAINS = 'Mains: follow the local code; have a licensed electrician do or c
  */
 export function assemblySteps(draft: SheetDraft, board: BoardProfile, catalogue: Catalogue, assignment: Assignment): AssemblyStep[] {
   const steps: AssemblyStep[] = [];
-  const add = (id: string, text: string, caution: string | null = null): void => void steps.push({ id, text, caution });
+  // A caution stands at the first step that needs it, once; that of mains where the loads are joined, not at each relay's own wires.
+  const switches = draft.parts.some((place) => place.load);
+  const said = new Set<string>(switches ? [MAINS] : []);
+  const add = (id: string, text: string, caution: string | null = null): void =>
+    void steps.push({ id, text, caution: eachOnce([caution], said) || null });
   const supply = catalogue.supplies.get(draft.supply);
   const antenna = catalogue.antennas.get(draft.antenna);
   const wires = wiringOf(draft, board, catalogue, assignment);
@@ -32,8 +37,11 @@ export function assemblySteps(draft: SheetDraft, board: BoardProfile, catalogue:
     add('antenna', `Fit the antenna: ${antenna.name}.`, 'Antenna before power: a transmitter without one can be damaged.');
   const ofPart = (ref: string): string[] =>
     wires
-      .filter((wire) => wire.to.startsWith(`${ref} `))
-      .map((wire) => `${wire.from} to ${wire.to}, ${wire.colour}${wire.through === 'direct' ? '' : `, through ${wire.through}`}`);
+      .filter((wire) => wire.to.startsWith(`${ref} `) || wire.from.startsWith(`${ref} `))
+      .map(
+        ({ from, to, colour, through }) =>
+          `${from} to ${to}, ${colour}${through.startsWith('direct') ? through.slice('direct'.length) : `, through ${through}`}`,
+      );
   for (const place of draft.parts) {
     const part = catalogue.parts.get(place.part);
     if (!part) continue;
@@ -44,8 +52,11 @@ export function assemblySteps(draft: SheetDraft, board: BoardProfile, catalogue:
       part.cautions.length > 0 ? part.cautions.join(' ') : null,
     );
   }
-  for (const id of Object.keys(draft.dividers))
-    add(`divider-${id}`, `Divider in front of ${id}: measure it unpowered before it is joined to its pin.`);
+  for (const [id, { switched }] of Object.entries(draft.dividers))
+    add(
+      `divider-${id}`,
+      `Divider in front of ${id}${switched ? ', behind a high-side switch (a P-channel transistor and the small one that drives it)' : ''}: measure it unpowered before it is joined to its pin.`,
+    );
   add('inspect', 'Measure from supply to ground: no short. Tug at every wire.');
   add('power', `Connect the supply: ${supply?.name ?? draft.supply}.`, supply?.cautions.join(' ') || null);
   if (supply?.panel)
@@ -54,7 +65,8 @@ export function assemblySteps(draft: SheetDraft, board: BoardProfile, catalogue:
       `Panel of ${supply.panel.watts} W: join it last, at the charger.`,
       'A roof is work at height: follow the local code, never alone.',
     );
-  if (draft.parts.some((place) => place.load)) {
+  if (switches) {
+    said.delete(MAINS);
     add(
       'outputs',
       'Operate each output with its load disconnected; look that it falls off when the supply is pulled.',
@@ -75,6 +87,6 @@ export function assemblySteps(draft: SheetDraft, board: BoardProfile, catalogue:
 /** The same from a sheet alone; empty where its board is not in the catalogue, or its pins cannot be given out. */
 export function stepsOfDraft(draft: SheetDraft, catalogue: Catalogue): AssemblyStep[] {
   const board = catalogue.boards.get(draft.board);
-  const pins = assignPins(draft, catalogue, (catalogue.supplies.get(draft.supply)?.battery ?? null) !== null);
+  const pins = assignPins(draft, catalogue);
   return board && pins.ok ? assemblySteps(draft, board, catalogue, pins.assignment) : [];
 }

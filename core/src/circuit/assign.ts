@@ -1,19 +1,7 @@
-import type { SheetDraft } from './draft';
-import type { BoardProfile, Capability, Catalogue, PartProfile, Pin, Signal } from './profile';
-
-/** One line that needs a pin of its own: a bus counts once, whatever hangs on it. */
-export interface Line {
-  /** `ref.terminal`, or the bus: `i2c-1.data`, `single-wire-1`. */
-  readonly id: string;
-  readonly needs: readonly Capability[];
-  /** Welcome but not needed. */
-  readonly likes: readonly Capability[];
-  readonly signal: Signal;
-  /** The level at start that keeps a load off; `null`: no matter. */
-  readonly safeAtStart: 'low' | 'high' | null;
-  /** Terminals (`ref.terminal`) joined by it. */
-  readonly terminals: readonly string[];
-}
+import { sleeps, type SheetDraft } from './draft';
+import { busesOf, linesOf, pinSuits, type Line } from './lines';
+import { cheapestMatching } from './matching';
+import type { BoardProfile, Catalogue, Pin, Port } from './profile';
 
 export interface Assignment {
   /** Line → pin. */
@@ -28,194 +16,141 @@ export type AssignResult =
   /** The smallest set of parts (by ref) that cannot stand together, and what they need. */
   | { readonly ok: false; readonly conflict: readonly string[]; readonly why: string };
 
-const NEEDS: Record<Exclude<Signal, 'i2c' | 'uart'>, readonly Capability[]> = {
-  'single-wire': ['in', 'out'],
-  'single-bus': ['in', 'out'],
-  analog: [],
-  'digital-in': ['in'],
-  'pulse-in': ['in'],
-  contact: ['in'],
-  'digital-out': ['out'],
-  'pwm-out': ['out', 'pwm'],
+/** Does the board of this sheet sleep by its own timer? */
+const sleepsByTimer = (draft: SheetDraft, catalogue: Catalogue): boolean => {
+  const supply = catalogue.supplies.get(draft.supply);
+  return supply !== undefined && draft.wake === 'board timer' && sleeps(draft, supply);
 };
-/** Sensors that share one single-wire line: common practice. */
-const SINGLE_WIRE_SHARE = 10;
-
-/** The lines of a draft, buses shared, and the addresses on them; a clash of addresses opens a second bus. */
-export function linesOf(draft: SheetDraft, catalogue: Catalogue, battery: boolean): { lines: Line[]; addresses: Map<string, number> } {
-  const lines: Line[] = [];
-  const addresses = new Map<string, number>();
-  const buses: Set<number>[] = [];
-  const busMembers: string[][] = [];
-  const singleWire: string[] = [];
-  const parts = draft.parts.flatMap(({ ref, part }) => {
-    const profile = catalogue.parts.get(part);
-    return profile ? [{ ref, profile }] : [];
-  });
-  // Parts with the fewest addresses choose first.
-  for (const { ref, profile } of [...parts].sort((a, b) => (a.profile.i2cAddresses.length || 9) - (b.profile.i2cAddresses.length || 9))) {
-    if (!profile.terminals.some((terminal) => terminal.signal === 'i2c')) continue;
-    const wanted = profile.i2cAddresses.length > 0 ? profile.i2cAddresses : [0x40];
-    let bus = buses.findIndex((taken) => wanted.some((address) => !taken.has(address)));
-    if (bus === -1) bus = buses.push(new Set()) - 1;
-    const address = wanted.find((one) => !buses[bus]?.has(one)) ?? wanted[0] ?? 0x40;
-    buses[bus]?.add(address);
-    (busMembers[bus] ??= []).push(ref);
-    addresses.set(ref, address);
-  }
-  busMembers.forEach((refs, i) => {
-    for (const wire of ['data', 'clock'])
-      lines.push({
-        id: `i2c-${i + 1}.${wire}`,
-        needs: ['i2c'],
-        likes: [],
-        signal: 'i2c',
-        safeAtStart: null,
-        terminals: refs.map((ref) => `${ref}.${wire}`),
-      });
-  });
-  for (const { ref, profile } of parts) {
-    const quiet = quietLevel(profile);
-    for (const terminal of profile.terminals) {
-      const id = `${ref}.${terminal.name}`;
-      if (terminal.signal === 'i2c') continue;
-      if (terminal.signal === 'single-wire') singleWire.push(id);
-      else if (terminal.signal === 'uart') {
-        lines.push({ id: `${id}-in`, needs: ['in', 'uart'], likes: [], signal: 'uart', safeAtStart: null, terminals: [id] });
-        lines.push({ id: `${id}-out`, needs: ['out', 'uart'], likes: [], signal: 'uart', safeAtStart: null, terminals: [id] });
-      } else {
-        const wakes = battery && (terminal.signal === 'contact' || terminal.signal === 'pulse-in');
-        const output = terminal.signal === 'digital-out' || terminal.signal === 'pwm-out';
-        lines.push({
-          id,
-          needs: [...NEEDS[terminal.signal], ...(wakes ? (['wake'] as const) : [])],
-          likes: [],
-          signal: terminal.signal,
-          safeAtStart: output ? quiet : null,
-          terminals: [id],
-        });
-      }
-    }
-  }
-  for (let i = 0; i < singleWire.length; i += SINGLE_WIRE_SHARE) {
-    lines.push({
-      id: `single-wire-${i / SINGLE_WIRE_SHARE + 1}`,
-      needs: NEEDS['single-wire'],
-      likes: [],
-      signal: 'single-wire',
-      safeAtStart: null,
-      terminals: singleWire.slice(i, i + SINGLE_WIRE_SHARE),
-    });
-  }
-  return { lines, addresses };
-}
-
-/** The level that leaves an output at rest. */
-export const quietLevel = (part: PartProfile): 'low' | 'high' | null =>
-  part.output === null ? null : part.output.activeLevel === 'high' ? 'low' : 'high';
-
-/** May this line use this pin at all? */
-export function pinSuits(board: BoardProfile, line: Line, pin: Pin): boolean {
-  if (pin.reserved !== null) return false;
-  if (!line.needs.every((capability) => pin.can.includes(capability))) return false;
-  if (line.signal === 'analog') {
-    const units = (['adc1', 'adc2'] as const).filter((unit) => unit !== board.adc.unitLostToRadio);
-    if (!units.some((unit) => pin.can.includes(unit))) return false;
-  }
-  // A pin that the board needs at another level while it starts cannot hold an output at rest, and a relay must not click at every start.
-  if (line.safeAtStart !== null) {
-    if (pin.atStart === 'pulses' || (pin.atStart !== 'floating' && pin.atStart !== line.safeAtStart)) return false;
-    if (pin.strap !== null && pin.strap !== line.safeAtStart) return false;
-  }
-  return true;
-}
 
 /** How much one would rather not use this pin for this line: straps last, rare abilities kept for those that need them. */
 function reluctance(line: Line, pin: Pin): number {
-  const wasted = pin.can.filter((capability) => capability !== 'in' && capability !== 'out' && !line.needs.includes(capability)).length;
+  const wasted = pin.can.filter(
+    (capability) => !['in', 'out', 'uart', 'i2c'].includes(capability) && !line.needs.includes(capability),
+  ).length;
   const analogWasted = line.signal !== 'analog' && pin.can.some((capability) => capability === 'adc1' || capability === 'adc2') ? 2 : 0;
   return (pin.strap !== null ? 100 : 0) + (pin.atStart === 'high' || pin.atStart === 'pulses' ? 20 : 0) + wasted + analogWasted;
 }
 
+/** Which port each bus or serial part gets: every way that differs, ports alike counted once. */
+function* waysOf(ports: readonly Port[], users: readonly string[]): Generator<ReadonlyMap<string, Port>> {
+  const [user, ...rest] = users;
+  if (user === undefined) {
+    yield new Map();
+    return;
+  }
+  const tried = new Set<string>();
+  for (const [i, port] of ports.entries()) {
+    const kind = JSON.stringify(port);
+    if (tried.has(kind)) continue;
+    tried.add(kind);
+    for (const others of waysOf(ports.toSpliced(i, 1), rest)) yield new Map([[user, port], ...others]);
+  }
+}
+
+const usersOf = (lines: readonly Line[], kind: 'i2c' | 'uart'): string[] => [
+  ...new Set(lines.flatMap((line) => (line.port?.kind === kind ? [line.port.of] : []))),
+];
+
+/** The cheapest pins of these lines, or the lines that cannot stand together. */
+function solve(
+  board: BoardProfile,
+  lines: readonly Line[],
+  draft: SheetDraft,
+  asleep: boolean,
+): { ok: true; pins: Map<string, string> } | { ok: false; lines: readonly Line[] } {
+  let best: { pins: Map<string, string>; cost: number } | null = null;
+  let stuck: readonly Line[] | null = null;
+  for (const i2c of waysOf(board.ports.i2c, usersOf(lines, 'i2c')))
+    for (const uart of waysOf(board.ports.uart, usersOf(lines, 'uart'))) {
+      const costs = lines.map((line) => {
+        const kept = draft.fixed[line.id];
+        const port = line.port && (line.port.kind === 'i2c' ? i2c : uart).get(line.port.of);
+        const only = port?.[line.port?.wire ?? 'first'] ?? null;
+        return board.pins.map((pin) => {
+          if (kept !== undefined) return pin.name === kept ? 0 : Infinity;
+          if (!pinSuits(board, line, pin, asleep) || (only && !only.includes(pin.name))) return Infinity;
+          return draft.given[line.id] === pin.name ? 0 : 1 + reluctance(line, pin);
+        });
+      });
+      const found = cheapestMatching(costs);
+      if (found.ok && (best === null || found.cost < best.cost))
+        best = { cost: found.cost, pins: new Map(lines.map((line, i) => [line.id, board.pins[found.columns[i] ?? -1]?.name ?? ''])) };
+      if (!found.ok) {
+        const rows = found.rows.flatMap((row) => lines[row] ?? []);
+        if (stuck === null || rows.length < stuck.length) stuck = rows;
+      }
+    }
+  return best ? { ok: true, pins: best.pins } : { ok: false, lines: stuck ?? lines.filter((line) => line.port) };
+}
+
 /**
- * Finds a pin for every line: the line with the fewest pins left first, its least precious pin first, back where it leads
- * nowhere. Pins kept by hand stay. Where nothing fits, the smallest set of parts that cannot stand together.
+ * Finds a pin for every line, the least precious that serve, pins kept by hand and those of the version before first; exact, by
+ * matching. Where nothing fits, the smallest set of parts that cannot stand together.
  */
-export function assignPins(draft: SheetDraft, catalogue: Catalogue, battery: boolean): AssignResult {
+export function assignPins(draft: SheetDraft, catalogue: Catalogue): AssignResult {
   const board = catalogue.boards.get(draft.board);
   if (!board) return { ok: false, conflict: [], why: `there is no board ${draft.board}` };
-  const { lines, addresses } = linesOf(draft, catalogue, battery);
-  const pins = search(board, lines, draft.fixed);
-  if (pins) return { ok: true, assignment: { pins, lines, addresses } };
-  const conflict = smallestConflict(board, draft, catalogue, battery);
-  return { ok: false, conflict, why: reasonOf(board, draft, catalogue, battery, conflict) };
-}
-
-function search(board: BoardProfile, lines: readonly Line[], fixed: Readonly<Record<string, string>>): Map<string, string> | null {
-  const domains = new Map<string, Pin[]>();
-  for (const line of lines) {
-    const kept = fixed[line.id];
-    const suits = board.pins.filter((pin) => (kept === undefined ? pinSuits(board, line, pin) : pin.name === kept));
-    domains.set(
-      line.id,
-      suits.sort((a, b) => reluctance(line, a) - reluctance(line, b)),
-    );
+  const asleep = sleepsByTimer(draft, catalogue);
+  const { lines, addresses } = linesOf(draft, catalogue);
+  const solved = solve(board, lines, draft, asleep);
+  if (solved.ok) return { ok: true, assignment: { pins: solved.pins, lines, addresses } };
+  const fits = (parts: SheetDraft['parts']): boolean => solve(board, linesOf({ ...draft, parts }, catalogue).lines, draft, asleep).ok;
+  // The lines that got stuck name the parts to begin with; where those fit by themselves, all of them do.
+  const named = draft.parts.filter((place) => solved.lines.some((line) => refsOf(line, draft, catalogue).includes(place.ref)));
+  let parts = named.length > 0 && !fits(named) ? named : draft.parts;
+  for (const place of parts) {
+    const without = parts.filter((one) => one !== place);
+    if (!fits(without)) parts = without;
   }
-  const chosen = new Map<string, string>();
-  const used = new Set<string>();
-  let steps = 0;
-  const place = (left: readonly Line[]): boolean => {
-    if (left.length === 0) return true;
-    if (++steps > 50_000) return false;
-    let next: Line | undefined;
-    let fewest = Infinity;
-    for (const line of left) {
-      const open = (domains.get(line.id) ?? []).reduce((n, pin) => n + (used.has(pin.name) ? 0 : 1), 0);
-      if (open < fewest) [next, fewest] = [line, open];
-    }
-    if (!next || fewest === 0) return false;
-    const line = next;
-    const rest = left.filter((one) => one !== line);
-    for (const pin of domains.get(line.id) ?? []) {
-      if (used.has(pin.name)) continue;
-      used.add(pin.name);
-      chosen.set(line.id, pin.name);
-      if (place(rest)) return true;
-      used.delete(pin.name);
-      chosen.delete(line.id);
-    }
-    return false;
-  };
-  return place(lines) ? chosen : null;
+  return { ok: false, conflict: parts.map((place) => place.ref), why: reasonOf(board, { ...draft, parts }, catalogue, asleep) };
 }
 
-/** Takes parts away one by one as long as what is left still does not fit: what remains is a smallest conflict. */
-function smallestConflict(board: BoardProfile, draft: SheetDraft, catalogue: Catalogue, battery: boolean): string[] {
-  let parts = draft.parts;
-  for (const part of draft.parts) {
-    const without = parts.filter((one) => one !== part);
-    if (search(board, linesOf({ ...draft, parts: without }, catalogue, battery).lines, draft.fixed) === null) parts = without;
+function refsOf(line: Line, draft: SheetDraft, catalogue: Catalogue): string[] {
+  if (line.port?.kind === 'i2c' && busesOf(draft, catalogue).buses.length > 1)
+    return draft.parts
+      .filter(({ part }) => catalogue.parts.get(part)?.terminals.some(({ signal }) => signal === 'i2c'))
+      .map(({ ref }) => ref);
+  return line.terminals.map((terminal) => terminal.split('.')[0] ?? '');
+}
+
+/** Why the parts of a smallest conflict cannot stand together, and what would help. */
+function reasonOf(board: BoardProfile, draft: SheetDraft, catalogue: Catalogue, asleep: boolean): string {
+  const { lines } = linesOf(draft, catalogue);
+  const kept = lines.filter((line) => draft.fixed[line.id] !== undefined);
+  const clash = kept.find((line, i) => kept.findIndex((other) => draft.fixed[other.id] === draft.fixed[line.id]) !== i);
+  if (clash) {
+    const pin = draft.fixed[clash.id] ?? '';
+    const both = kept.filter((line) => draft.fixed[line.id] === pin).map((line) => line.id);
+    return `${both.join(' and ')} are both kept on pin ${pin}: let one of them go`;
   }
-  return parts.map((part) => part.ref);
-}
-
-function reasonOf(board: BoardProfile, draft: SheetDraft, catalogue: Catalogue, battery: boolean, conflict: readonly string[]): string {
-  const parts = draft.parts.filter((part) => conflict.includes(part.ref));
-  const { lines } = linesOf({ ...draft, parts }, catalogue, battery);
+  const gone = kept.find((line) => !board.pins.some((pin) => pin.name === draft.fixed[line.id]));
+  if (gone) return `${gone.id} is kept on pin ${draft.fixed[gone.id] ?? ''}, which ${board.name} does not have: let it go`;
+  for (const [kind, words] of [
+    ['uart', 'serial parts'],
+    ['i2c', 'I²C buses'],
+  ] as const) {
+    const users = usersOf(lines, kind).length;
+    const ports = board.ports[kind].length;
+    if (users > ports)
+      return `${users} ${words} and the board has ${ports === 0 ? 'no port for them' : ports === 1 ? 'one port' : `${ports} ports`} besides the one it is written through: choose a board with more${kind === 'i2c' ? ', or parts whose address can be set' : ', or a part on the I²C bus'}`;
+  }
+  const open = (line: Line): number => board.pins.filter((pin) => pinSuits(board, line, pin, asleep)).length;
+  const alike = (line: Line, other: Line): boolean =>
+    other.signal === line.signal && other.safeAtStart === line.safeAtStart && other.needs.join() === line.needs.join();
   const tightest = lines
-    .map((line) => ({
-      line,
-      rivals: lines.filter((other) => other.signal === line.signal && other.safeAtStart === line.safeAtStart).length,
-      open: board.pins.filter((pin) => pinSuits(board, line, pin)).length,
-    }))
+    .map((line) => ({ line, rivals: lines.filter((other) => alike(line, other)).length, open: open(line) }))
     .sort((a, b) => a.open - a.rivals - (b.open - b.rivals))[0];
   if (!tightest) return 'pins kept by hand leave no room: let one of them go';
-  const { line, open, rivals } = tightest;
+  const { line, rivals } = tightest;
+  if (tightest.open >= rivals && kept.length > 0)
+    return `pins kept by hand (${kept.map((one) => one.id).join(', ')}) leave no room: let one of them go`;
+  const wakes = line.needs.includes('wake');
   const extra =
     line.signal === 'analog'
       ? ': add the external converter on the I²C bus, or choose a board with more'
-      : line.needs.includes('wake')
-        ? ': feed the node from the mains, or choose a board with more'
+      : wakes
+        ? ': nothing at another pin ends its sleep. Let a contact pulse circuit with a timer switch it on, feed it from the mains, or choose a board with more'
         : ': choose a board with more';
-  return `${rivals} ${rivals === 1 ? 'line needs' : 'lines need'} ${line.signal} and the board has ${open} pin${open === 1 ? '' : 's'} for ${rivals === 1 ? 'it' : 'them'}${extra}`;
+  const pins = `${tightest.open === 0 ? 'no' : tightest.open} pin${tightest.open === 1 ? '' : 's'}`;
+  return `${rivals} ${rivals === 1 ? 'line needs' : 'lines need'} ${wakes ? 'a pin that wakes' : line.signal} and the board has ${pins} for ${rivals === 1 ? 'it' : 'them'}${extra}`;
 }

@@ -32,8 +32,7 @@ export function sheetDifferences(before: SheetDraft, after: SheetDraft, catalogu
     tell(`part ${ref}`, says(a), says(b));
   }
   const pins = (draft: SheetDraft): ReadonlyMap<string, string> => {
-    const battery = (catalogue.supplies.get(draft.supply)?.battery ?? null) !== null;
-    const result = assignPins(draft, catalogue, battery);
+    const result = assignPins(draft, catalogue);
     return result.ok ? result.assignment.pins : new Map();
   };
   const [pinsBefore, pinsAfter] = [pins(before), pins(after)];

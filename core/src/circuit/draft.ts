@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { pointNameSchema } from '../wire';
+import { livesOnBattery, type SupplyProfile } from './profile';
 
 export const loadKindSchema = z.enum(['resistive', 'inductive', 'motor', 'lamp', 'dc']);
 
@@ -8,6 +9,12 @@ export const draftPartSchema = z.object({
   /** Name within the sheet; stays when the part moves. */
   ref: z.string().regex(/^[a-z0-9-]{1,24}$/),
   part: z.string().max(64),
+  /** How its supply reaches it: always, or only while it measures, by a pin or by a switch that a pin holds. Always where nothing is said. */
+  feed: z.enum(['always', 'pin', 'transistor']).optional(),
+  /** What drives its load or coil: the pin itself, or a transistor with a flyback diode behind it. The pin where nothing is said. */
+  drive: z.enum(['pin', 'transistor']).optional(),
+  /** Highest voltage of what it measures, V: of a 24 V bank while it charges, say. */
+  hangsOn: z.number().min(0).max(100).optional(),
   /** What a switched load is: its kind and current, what its safe state is, and what protects it by itself. */
   load: z
     .object({
@@ -30,10 +37,10 @@ export const sheetDraftSchema = z.object({
   supply: z.string().max(64),
   antenna: z.string().max(64).default('antenna-board'),
   /**
-   * How a battery node wakes: by the board's own sleep timer, or cut off altogether until a nanopower timer or a contact
-   * switches it on. On the mains it stays awake.
+   * How a battery node wakes: by the board's own sleep timer, or cut off altogether until a nanopower timer, a contact, or either
+   * switches it on; or not at all, because it never sleeps. On the mains it stays awake whatever stands here.
    */
-  wake: z.enum(['board timer', 'nanopower timer', 'contact pulse']).default('board timer'),
+  wake: z.enum(['board timer', 'nanopower timer', 'contact pulse', 'contact pulse and timer', 'stays awake']).default('board timer'),
   reportSeconds: z.number().min(1).max(86_400),
   eventsPerDay: z.number().min(0).max(10_000),
   outdoors: z.boolean(),
@@ -41,6 +48,10 @@ export const sheetDraftSchema = z.object({
   parts: z.array(draftPartSchema).max(24),
   /** Pins kept by hand: terminal `ref.terminal` → pin. */
   fixed: z.record(z.string(), z.string()),
+  /** Pins as the version before gave them, and addresses (`ref.address`): kept where they still serve, so that built nodes stay right. */
+  given: z.record(z.string(), z.string()).default({}),
+  /** Reminders that somebody has seen to (`check part`): they count no more. */
+  reminded: z.array(z.string().max(80)).max(60).default([]),
   /** What was changed of the points that follow, by the name they come with. */
   points: z
     .record(
@@ -54,6 +65,11 @@ export const sheetDraftSchema = z.object({
       latitude: z.number().min(-70).max(70),
       panelWatts: z.number().min(0.1).max(500),
       sunshine: z.array(z.number().min(0.02).max(1)).length(12),
+      /** Share of days in each month on which frost forbids charging. */
+      frost: z.array(z.number().min(0).max(1)).length(12).default(Array<number>(12).fill(0)),
+      /** How the panel stands: 0 flat, 90 upright; where it looks, degrees clockwise from north. */
+      tiltDegrees: z.number().min(0).max(90).default(0),
+      facingDegrees: z.number().min(0).max(360).default(180),
     })
     .nullable()
     .default(null),
@@ -62,3 +78,13 @@ export const sheetDraftSchema = z.object({
 });
 export type SheetDraft = z.infer<typeof sheetDraftSchema>;
 export type DraftPart = SheetDraft['parts'][number];
+
+/** Is the node cut off from its supply between wakes, so that nothing of it can notice anything but what switches it on? */
+export const isCutOff = (draft: Pick<SheetDraft, 'wake'>): boolean => !['board timer', 'stays awake'].includes(draft.wake);
+
+/** Does something wake it by the clock, so that it reports at its interval? */
+export const wakesByClock = (draft: Pick<SheetDraft, 'wake'>): boolean => draft.wake !== 'contact pulse';
+
+/** Does a node of this sheet sleep between reports? Only what lives on a battery does. */
+export const sleeps = (draft: Pick<SheetDraft, 'wake'>, supply: Pick<SupplyProfile, 'role' | 'battery' | 'panel'>): boolean =>
+  livesOnBattery(supply) && draft.wake !== 'stays awake';

@@ -12,3 +12,12 @@ export const CONTACT_DERATING: Record<LoadKind, number> = { resistive: 0.75, ind
 
 /** Amperes that a contact rated `ratedAmps` (resistive) may switch of this kind of load. Common practice, no source. */
 export const contactAmps = (ratedAmps: number, kind: LoadKind): number => ratedAmps * CONTACT_DERATING[kind];
+
+/** Rated currents of fuse links, A. Source: the ratings of IEC 60127-2 and, above 10 A, of ISO 8820-3 blade fuses; remembered. */
+export const FUSE_AMPS = [0.5, 0.63, 0.8, 1, 1.25, 1.6, 2, 2.5, 3.15, 4, 5, 6.3, 8, 10, 15, 20, 25, 30] as const;
+
+/** The smallest fuse that carries a load (its current and a quarter) and is not above the contact's resistive rating, A; `null`: none is. */
+export function fuseAmps(loadAmps: number, contactRatedAmps: number): number | null {
+  const fuse = FUSE_AMPS.find((amps) => amps >= loadAmps * 1.25);
+  return fuse !== undefined && fuse <= contactRatedAmps ? fuse : null;
+}

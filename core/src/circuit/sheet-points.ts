@@ -1,7 +1,8 @@
+import type { Confirm } from '../alarm';
 import { slug } from '../naming';
 import type { Guards, ReadBack } from '../wire';
 import type { SheetDraft } from './draft';
-import { decimalsAfter, unitChange } from '../quantity';
+import { decimalsAfter, eachOnce, unitChange } from '../quantity';
 import type { Catalogue, DefaultThreshold } from './profile';
 
 /** A point that follows from a part, with a name that is its own within the node. */
@@ -17,7 +18,13 @@ export interface DraftPoint {
   readonly physicalMax: number;
   readonly spikeStep: number | null;
   readonly stuckAfterSeconds: number | null;
+  /** A value at which it may stand still all the same. */
+  readonly restsAt: number | null;
   readonly derived: { readonly quantity: 'dew-point'; readonly from: string[] } | null;
+  /** How a delay of its thresholds is finished: contacts and states say only when they change, and their value holds. */
+  readonly confirm: Confirm;
+  /** It protects people, animals or the house. */
+  readonly protective: boolean;
   /** What its nodes are born with. */
   readonly thresholds: readonly DefaultThreshold[];
   readonly output: { readonly guards: Guards; readonly leaseSeconds: number; readonly readBack: ReadBack; readonly caution: string } | null;
@@ -25,8 +32,8 @@ export interface DraftPoint {
   readonly ref: string;
 }
 
-/** A sensor that repeats a value to the last digit for this many reports is stuck: common practice, not for contacts and counters. */
-const STUCK_REPORTS = 60;
+/** A repeated value says nothing before so many reports, however long they take. Common practice. */
+const STUCK_REPORTS = 12;
 const LEASE_SECONDS = 60;
 
 /**
@@ -48,13 +55,14 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
     for (const point of profile.points) {
       const { name, suffix } = nameFor(point.name);
       own.set(point.name, name);
-      const counts = point.max - point.min <= 1 && point.decimals === 0;
+      const { changesWithinHours, reports, ...rest } = point;
       points.push({
-        ...point,
+        ...rest,
         name,
         label: point.label + suffix,
         kind: 'measured',
-        stuckAfterSeconds: counts ? null : STUCK_REPORTS * draft.reportSeconds,
+        stuckAfterSeconds: changesWithinHours === null ? null : Math.max(changesWithinHours * 3600, STUCK_REPORTS * draft.reportSeconds),
+        confirm: reports === 'change' ? 'hold' : 'readings',
         derived: null,
         output: null,
         ref: place.ref,
@@ -76,6 +84,9 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         physicalMax: 60,
         spikeStep: null,
         stuckAfterSeconds: null,
+        restsAt: null,
+        confirm: 'readings',
+        protective: false,
         derived: { quantity: 'dew-point', from: [temperature, humidity] },
         thresholds: [],
         output: null,
@@ -97,6 +108,9 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         physicalMax: 1,
         spikeStep: null,
         stuckAfterSeconds: null,
+        restsAt: null,
+        confirm: 'hold',
+        protective: false,
         derived: null,
         thresholds: [],
         ref: place.ref,
@@ -133,20 +147,21 @@ function renamed(points: readonly DraftPoint[], changes: SheetDraft['points']): 
       physicalMin: value(point.physicalMin),
       physicalMax: value(point.physicalMax),
       spikeStep: point.spikeStep === null ? null : tidy(point.spikeStep * change.factor),
+      restsAt: point.restsAt === null ? null : value(point.restsAt),
       thresholds: point.thresholds.map((one) => ({ ...one, setpoint: value(one.setpoint), deadband: tidy(one.deadband * change.factor) })),
     };
   });
 }
 
-/** Every caution of a sheet once: of its parts, its supply, and of wiring itself. */
+/** Every caution of a sheet once, sentence by sentence: of wiring itself, its supply, its antenna, its parts. */
 export function cautionsOf(draft: SheetDraft, catalogue: Catalogue): string[] {
-  const supply = catalogue.supplies.get(draft.supply);
+  const said = new Set<string>();
   return [
-    ...new Set([
-      'Fit the antenna before power. One supply at a time. Unplug before rewiring.',
-      ...(supply?.cautions ?? []),
-      ...(catalogue.antennas.get(draft.antenna)?.cautions ?? []),
-      ...draft.parts.flatMap((place) => catalogue.parts.get(place.part)?.cautions ?? []),
-    ]),
-  ];
+    'Fit the antenna before power. One supply at a time. Unplug before rewiring.',
+    ...(catalogue.supplies.get(draft.supply)?.cautions ?? []),
+    ...(catalogue.antennas.get(draft.antenna)?.cautions ?? []),
+    ...draft.parts.flatMap((place) => catalogue.parts.get(place.part)?.cautions ?? []),
+  ]
+    .map((text) => eachOnce([text], said))
+    .filter((text) => text !== '');
 }

@@ -32,6 +32,22 @@ describe('a node that goes on alone', () => {
     expect(asks([49, 49, 320, 49])).toEqual([false, false, false, true]);
     expect(asks([49, 49, 49, -5, 320])).toEqual([false, false, true, true, true]);
   });
+  it('counts what lies exactly at an end of what its sensor can measure', () => {
+    const edge: OwnThreshold = { ...dry, onDelaySeconds: 0, measures: [49, 100] };
+    expect(asks([49], [edge])).toEqual([true]);
+    expect(asks([48.9], [edge])).toEqual([false]);
+    const high: OwnThreshold = { ...edge, side: 'high', setpoint: 90, clearLevel: 85 };
+    expect(asks([100], [high])).toEqual([true]);
+    expect(asks([100.1], [high])).toEqual([false]);
+  });
+  it('clears only after its delay, and still asks while that runs', () => {
+    expect(asks([49, 56, 56, 56], [{ ...dry, onDelaySeconds: 0, offDelaySeconds: 10 }])).toEqual([true, true, true, false]);
+  });
+  it('is moved by readings of its own point only', () => {
+    const now: OwnThreshold = { ...dry, onDelaySeconds: 0 };
+    const states = stepOwn([now], new Map(), { point: 'temperature', at: 0, value: 3 }, EVERY);
+    expect(demandedAlone([now], states, 'humidifier', 0, EVERY)).toBe(false);
+  });
   it('asks for nothing on a reading that is older than three intervals', () => {
     const states = follow([49, 49, 49]).at(-1)!;
     const at = (seconds: number) => demandedAlone([dry], states, 'humidifier', seconds * 1000, EVERY);

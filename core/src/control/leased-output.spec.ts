@@ -35,8 +35,19 @@ describe('a leased output', () => {
     ]);
     expect(told(run(guards, [on(20_000), { kind: 'off-by-hand', at: 21_000 }]))).toEqual(['on demand', 'off off-by-hand']);
   });
-  it('goes fail-safe at once when its sensor is lost', () => {
-    expect(told(run(guards, [on(20_000), { kind: 'fail-safe', at: 20_100 }])).at(-1)).toMatch(/^off/);
+  it('goes fail-safe at once when its sensor is lost, and neither that nor a hand lets it start again by itself', () => {
+    for (const kind of ['fail-safe', 'off-by-hand'] as const) {
+      const states = run(guards, [on(20_000), { kind, at: 20_100 }, tick(30_000), tick(90_000), off(90_001), on(90_002)]);
+      expect(states.map(({ output }) => output.on)).toEqual([true, false, false, false, false, true]);
+      expect(states.map(({ demand }) => demand)).toEqual([true, false, false, false, false, true]);
+    }
+    expect(told(run(guards, [on(20_000), { kind: 'fail-safe', at: 20_100 }])).at(-1)).toBe('off lease');
+  });
+  it('takes the day from a tick, and keeps it through commands', () => {
+    const states = run({ ...guards, dailyCapMs: 15_000 }, [{ kind: 'tick', at: 19_000, day: 7 }, on(20_000), tick(35_000), on(60_000)]);
+    expect(told(states)).toEqual(['off demand', 'on demand', 'off daily-cap', 'off daily-cap']);
+    const next = stepLeasedOutput({ ...guards, dailyCapMs: 15_000 }, states.at(-1)!, { kind: 'tick', at: 61_000, day: 8 });
+    expect([next.output.day, next.output.on]).toEqual([8, true]);
   });
 
   const events = fc.array(

@@ -1,7 +1,8 @@
+import { counted } from '../quantity';
 import { addressProblem, checkCredentials, type AddressPlan } from '../network';
-import type { PlanLink } from '../radio';
+import { surenessOf, type PlanLink } from '../radio';
 import { isInside, type SitePlan } from '../site-plan';
-import type { Check } from '../circuit';
+import type { Check, SupplyRole } from '../circuit';
 
 /** One thing that fails or warns anywhere in the plan, with what finding it out later would cost. */
 export interface Finding {
@@ -27,8 +28,8 @@ export interface SiteSheet {
   readonly nodes: number;
   readonly behind: number;
   readonly checks: readonly Check[];
-  /** Days on the battery, the low end; `null` on the mains. */
-  readonly batteryDays: number | null;
+  /** How long its supply carries a node, the low end, and what that means; `null` without a battery. */
+  readonly battery: { readonly role: SupplyRole; readonly days: number } | null;
 }
 
 export interface SiteNode {
@@ -52,7 +53,21 @@ export interface SitePlanned {
 }
 
 /** Checks whose failing may hurt someone. */
-const HARM = new Set(['fail-safe', 'protection', 'contact', 'fuse', 'start-level', 'coil', 'watchdog', 'max-run']);
+const HARM = new Set([
+  'fail-safe',
+  'protection',
+  'contact',
+  'fuse',
+  'start-level',
+  'coil',
+  'watchdog',
+  'max-run',
+  'wiring',
+  'measured-volts',
+  'unseen',
+  'sign-of-life',
+  'frost',
+]);
 /** Hours a node: taking it down, soldering anew, writing and hanging it again. Common practice, from memory. */
 const HOURS: Readonly<Record<string, number>> = {
   pins: 1.5,
@@ -67,6 +82,12 @@ const HOURS: Readonly<Record<string, number>> = {
   sag: 1,
   weather: 1.5,
   wake: 1,
+  lease: 1,
+  unseen: 1.5,
+  'pulses-asleep': 1.5,
+  'always-fed': 1.5,
+  wiring: 1.5,
+  'measured-volts': 1.5,
   antenna: 1,
 };
 const VISIT_HOURS = 0.5;
@@ -74,6 +95,10 @@ const MOVE_HOURS = 1.5;
 const REWRITE_HOURS = 0.2;
 const YEARS = 2;
 const SHORT_LIFE_DAYS = 365;
+const FAILING_LIFE_DAYS = 90;
+/** Days without sun that a panel's battery should carry, and of a power cut that a backup should. Common practice. */
+const DARK_DAYS = 5;
+const CUT_DAYS = 0.25;
 
 const nodesHave = (count: number): string => (count === 1 ? 'One node has' : `${count} nodes have`);
 
@@ -98,7 +123,8 @@ function ofSheets(sheets: readonly SiteSheet[]): Finding[] {
           title: `${sheet.name}: ${check.title.charAt(0).toLowerCase()}${check.title.slice(1)}`,
           detail: `${check.figure}${check.limit ? `, limit ${check.limit}` : ''}. ${check.reason}`,
           nodes: sheet.nodes,
-          harm: check.verdict === 'fail' && HARM.has(check.id),
+          // Frost only warns, and may burn all the same.
+          harm: (check.verdict === 'fail' || check.id === 'frost') && HARM.has(check.id),
           hoursLater: hours * count,
           at,
         },
@@ -106,18 +132,8 @@ function ofSheets(sheets: readonly SiteSheet[]): Finding[] {
     });
     // The same reminder of several parts of a sheet is one.
     const once = checks.filter((one, i) => checks.findIndex((other) => other.title === one.title && other.detail === one.detail) === i);
-    if (sheet.batteryDays !== null && sheet.batteryDays < SHORT_LIFE_DAYS && sheet.nodes > 0) {
-      const changes = Math.floor((YEARS * 365) / Math.max(1, sheet.batteryDays));
-      once.push({
-        verdict: sheet.batteryDays < 90 ? 'fail' : 'warn',
-        title: `${sheet.name}: the battery may last ${Math.floor(sheet.batteryDays)} days only`,
-        detail: `${changes} changes in two years at each of ${sheet.nodes} nodes. Report less often, or take a larger battery.`,
-        nodes: sheet.nodes,
-        harm: false,
-        hoursLater: changes * sheet.nodes * VISIT_HOURS,
-        at,
-      });
-    }
+    const life = ofBattery(sheet, at);
+    if (life) once.push(life);
     if (sheet.behind > 0)
       once.push({
         verdict: 'warn',
@@ -130,6 +146,38 @@ function ofSheets(sheets: readonly SiteSheet[]): Finding[] {
       });
     return once;
   });
+}
+
+/** A battery that is changed too often, or carries its node too short a time through the dark or a power cut. */
+function ofBattery(sheet: SiteSheet, at: Finding['at']): Finding | null {
+  if (sheet.battery === null || sheet.nodes === 0) return null;
+  const { role, days } = sheet.battery;
+  const about = { nodes: sheet.nodes, harm: false, at };
+  if (role === 'primary' || role === 'rechargeable') {
+    if (days >= SHORT_LIFE_DAYS) return null;
+    const changes = Math.floor((YEARS * 365) / Math.max(1, days));
+    const act = role === 'primary' ? 'change' : 'charge';
+    return {
+      ...about,
+      verdict: days < FAILING_LIFE_DAYS ? 'fail' : 'warn',
+      title: `${sheet.name}: the battery may last ${counted(Math.floor(days), 'day')} only`,
+      detail: `${counted(changes, act)} in two years at ${sheet.nodes === 1 ? 'its one node' : `each of its ${sheet.nodes} nodes`}. Report less often, or take a larger battery.`,
+      hoursLater: changes * sheet.nodes * VISIT_HOURS,
+    };
+  }
+  const wanted = role === 'charged by panel' ? DARK_DAYS : CUT_DAYS;
+  if (role === 'mains' || days >= wanted) return null;
+  const hours = Math.floor(days * 24);
+  return {
+    ...about,
+    verdict: 'warn',
+    title: `${sheet.name}: its battery carries it ${days < 2 ? counted(hours, 'hour') : counted(Math.floor(days), 'day')} only`,
+    detail:
+      role === 'charged by panel'
+        ? 'A dark week empties it, whatever the panel: take a larger battery, or report less often.'
+        : 'A longer power cut takes it along: take a larger battery where it has to go on.',
+    hoursLater: sheet.nodes * VISIT_HOURS,
+  };
 }
 
 function ofLinks({ links, plan }: SitePlanned): Finding[] {
@@ -158,7 +206,7 @@ function ofLinks({ links, plan }: SitePlanned): Finding[] {
             },
           ]
         : [];
-    const chance = `It holds ${Math.round(link.chance * 100)} % of the time over ${plan.model.planningFloorDbm} dBm.`.replace('-', '−');
+    const chance = `${`Wanted are ${plan.model.planningFloorDbm} dBm.`.replace('-', '−')} ${surenessOf(link)}`;
     if (link.class === 'short')
       return [
         ...limit,
@@ -167,7 +215,7 @@ function ofLinks({ links, plan }: SitePlanned): Finding[] {
           verdict: 'fail',
           title: `${node} is ${(-link.marginDb).toFixed(0)} dB short of ${link.station.name}`,
           detail: `${chance} The site plan has remedies.`,
-          hoursLater: MOVE_HOURS * 2 * (1 - link.chance) + MOVE_HOURS,
+          hoursLater: MOVE_HOURS * 2 * (1 - link.chanceGood) + MOVE_HOURS,
         },
       ];
     if (link.class === 'thin')
@@ -178,7 +226,7 @@ function ofLinks({ links, plan }: SitePlanned): Finding[] {
           verdict: 'warn',
           title: `${node} has a thin link to ${link.station.name}, ${link.marginDb.toFixed(0)} dB`,
           detail: `${chance} The site plan has remedies.`,
-          hoursLater: MOVE_HOURS * 2 * (1 - link.chance),
+          hoursLater: MOVE_HOURS * 2 * (1 - link.chanceGood),
         },
       ];
     return limit;
@@ -197,7 +245,9 @@ function ofPlaces({ nodes, plan }: SitePlanned): Finding[] {
       detail: `${none
         .slice(0, 4)
         .map((node) => node.id)
-        .join(', ')}${none.length > 4 ? ' and more' : ''}: ${drawn ? 'their links are not known' : 'nothing is drawn yet'}.`,
+        .join(
+          ', ',
+        )}${none.length > 4 ? ' and more' : ''}: ${drawn ? (none.length === 1 ? 'its link is not known' : 'their links are not known') : 'nothing is drawn yet'}.`,
       nodes: none.length,
       harm: false,
       hoursLater: none.length * VISIT_HOURS * 0.5,

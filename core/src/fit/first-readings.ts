@@ -1,4 +1,4 @@
-import type { Catalogue, SheetDraft } from '../circuit';
+import { livesOnBattery, type Catalogue, type SheetDraft } from '../circuit';
 
 /** What is known of a point whose first readings are judged. Ranges and values in the point's unit. */
 export interface FirstPoint {
@@ -15,7 +15,9 @@ export interface FirstPoint {
 /** What a sheet’s supply gives at least while the radio sends, V: its battery’s mark under load, else what the board takes. */
 export function leastSupplyVolts(draft: SheetDraft | null, catalogue: Catalogue): number | null {
   if (!draft) return null;
-  return catalogue.supplies.get(draft.supply)?.battery?.lowLoadedVolts ?? catalogue.boards.get(draft.board)?.supplyVolts[0] ?? null;
+  const supply = catalogue.supplies.get(draft.supply);
+  const ofBattery = supply && livesOnBattery(supply) ? supply.battery?.lowLoadedVolts : undefined;
+  return ofBattery ?? catalogue.boards.get(draft.board)?.supplyVolts[0] ?? null;
 }
 
 /** Judges the volts that a node said with its radio on, against the least its supply may give; `null` where either is not known. */

@@ -1,2 +1,3 @@
 export * from './first-readings';
 export * from './fit';
+export * from './read-backs';

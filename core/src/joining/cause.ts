@@ -23,7 +23,7 @@ export interface Heard {
 
 /** A level at which a small board joins for certain, dBm; common practice. */
 const STRONG_DBM = -75;
-const FIVE = /[-_ ]?5 ?g(hz)?$/i;
+const FIVE = /(^|[^\d])5 ?g(hz)?$/i;
 /** What routers put behind the name of their 2.4 GHz network when they send two names. */
 const TWO = /^[-_ ]?2[.,]?4 ?g?(hz)?$/i;
 
@@ -44,6 +44,10 @@ export function joinCause(code: JoinCode, wanted: readonly string[], heard: read
   if (heard.some(({ name, dbm }) => name === '' && dbm >= STRONG_DBM)) return 'hidden-name';
   return 'name-not-found';
 }
+
+/** The network that a refusal is of: the one its words name, else the one whose turn it was. Nodes may try the strongest first. */
+export const refusedNetwork = (text: string, wanted: readonly string[], turn: number): string | undefined =>
+  wanted.find((name) => text.includes(`"${name}"`)) ?? wanted[turn % wanted.length];
 
 /** Which of several refusals tells most: a passphrase that was refused says that the network was there. */
 export function mostTelling<T extends { readonly code: string }>(refusals: readonly T[]): T | null {

@@ -1,4 +1,4 @@
-import { backOffSeconds, joinCause, joinPatience, lampLegend, lampSpansSchema, mostTelling } from '.';
+import { backOffSeconds, joinCause, joinPatience, refusedNetwork, lampLegend, lampSpansSchema, mostTelling } from '.';
 
 const heard = (...names: string[]) => names.map((name) => ({ name, dbm: -60 }));
 
@@ -23,6 +23,16 @@ describe('why a node does not join', () => {
     expect(mostTelling([])).toBeNull();
   });
   it('a mains node tries long and opens up, a battery node gives up soon and doubles its sleep to six hours', () => {
+    // A modem that takes 25 s to join gets 50: at 10 it never would.
+    expect([joinPatience(true, 25), joinPatience(true, 2.2), joinPatience(false, 90)]).toEqual([
+      { seconds: 50, then: 'back off' },
+      { seconds: 10, then: 'back off' },
+      { seconds: 180, then: 'set-up' },
+    ]);
+    const wanted = ['wrenfold-nodes', 'wrenfold-yard'];
+    expect(refusedNetwork('no network named "wrenfold-yard" heard', wanted, 0)).toBe('wrenfold-yard');
+    expect([refusedNetwork('refused', wanted, 0), refusedNetwork('refused', wanted, 1)]).toEqual(wanted);
+    expect(joinCause('name-not-found', ['net15g'], [])).toBe('name-not-found');
     expect([joinPatience(false), joinPatience(true)]).toEqual([
       { seconds: 120, then: 'set-up' },
       { seconds: 10, then: 'back off' },

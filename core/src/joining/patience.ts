@@ -12,9 +12,14 @@ export const SETUP_OPEN_SECONDS = 600;
 const FIRST_BACK_OFF_SECONDS = 60;
 const LONGEST_BACK_OFF_SECONDS = 6 * 3600;
 
-/** What a node does, by what feeds it. Trying for two minutes at every wake would empty a pack in days. */
-export const joinPatience = (onBattery: boolean): JoinPatience =>
-  onBattery ? { seconds: BATTERY_JOIN_SECONDS, then: 'back off' } : { seconds: MAINS_JOIN_SECONDS, then: 'set-up' };
+/**
+ * What a node does, by whether it sleeps: trying for two minutes at every wake would empty a pack in days. `joinSeconds`: what its board
+ * takes to join, s; a slow one gets twice that, or it would never join at all.
+ */
+export const joinPatience = (sleeps: boolean, joinSeconds = 0): JoinPatience =>
+  sleeps
+    ? { seconds: Math.max(BATTERY_JOIN_SECONDS, Math.ceil(2 * joinSeconds)), then: 'back off' }
+    : { seconds: Math.max(MAINS_JOIN_SECONDS, Math.ceil(2 * joinSeconds)), then: 'set-up' };
 
 /** Seconds a battery node sleeps after so many failed rounds (from 1): doubling from a minute, six hours at most. */
 export const backOffSeconds = (rounds: number): number =>

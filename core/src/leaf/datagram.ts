@@ -20,6 +20,9 @@ export interface Datagram {
   readonly body: string;
 }
 
+/** Bytes of a datagram of this leaf with a body of so many bytes. */
+export const datagramBytes = (leaf: string, bodyBytes: number): number => HEAD_BYTES + leaf.length + bodyBytes + DIGEST_BYTES;
+
 /** HMAC-SHA256 cut to 128 bits. Source: RFC 2104 and RFC 4231; truncation RFC 2104 §5. */
 const digestOf = (bytes: Uint8Array, key: string): Uint8Array => hmac(sha256, utf8ToBytes(key), bytes).slice(0, DIGEST_BYTES);
 

@@ -1,4 +1,4 @@
-import { namesFromPattern } from '.';
+import { namesFromPattern, roomSlug } from '.';
 
 const words = { room: 'Proving room', sheet: 'Climate post' };
 const names = (pattern: string, count: number, taken: string[] = []) => namesFromPattern(pattern, count, words, new Set(taken));
@@ -14,4 +14,14 @@ describe('names from a pattern', () => {
     expect(names('proving', 1, ['proving'])[0]?.problem).toMatch(/taken/);
     expect(names('<b>{n}</b>', 1)[0]?.problem).not.toBeNull();
   });
+});
+
+describe('the address of a room', () => {
+  it.each([
+    ['Cold pantry', [], 'cold-pantry'],
+    ['Cold pantry', ['cold-pantry'], 'cold-pantry-2'],
+    ['All', [], 'all-2'],
+    ['水车', [], 'room'],
+    ['磨坊', ['room', 'room-2'], 'room-3'],
+  ])('%s, beside %j: %s', (name, taken, slug) => expect(roomSlug(name, new Set(taken))).toBe(slug));
 });

@@ -15,6 +15,18 @@ export const slug = (text: string): string =>
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^-+|-+$/g, '');
 
+/** What a room may not be called in addresses: the dashboard of all rooms has it. */
+const ALL_ROOMS = 'all';
+
+/** The slug of a new room: its words, `room` where it has none in Latin letters, with a number where that is taken. */
+export function roomSlug(name: string, taken: ReadonlySet<string>): string {
+  const words = slug(name) || 'room';
+  for (let n = 1; ; n++) {
+    const wanted = n === 1 ? words : `${words}-${n}`;
+    if (wanted !== ALL_ROOMS && !taken.has(wanted)) return wanted;
+  }
+}
+
 /**
  * Names from a pattern: `{n}` counts on from the first number that is free, `{n:2}` pads it to two digits,
  * `{room}` and `{sheet}` become their words in small letters. Names already in `taken` are skipped by the count;

@@ -40,7 +40,9 @@ export function checkCredentials(name: string, secret: string): CredentialNote[]
       severity: 'warn',
       text: `The passphrase ${secret.startsWith(' ') ? 'begins' : 'ends'} with a space: is it so at the router?`,
     });
-  if (/5 ?g(hz)?\b/i.test(name)) notes.push({ severity: 'warn', text: 'The name sounds like 5 GHz: small boards hear 2.4 GHz only.' });
+  // Not the 15 of a floor or a house.
+  if (/(^|[^\d.,])5 ?g(hz)?\b/i.test(name))
+    notes.push({ severity: 'warn', text: 'The name sounds like 5 GHz: small boards hear 2.4 GHz only.' });
   return notes;
 }
 

@@ -92,6 +92,9 @@ export function subnetProblems(subnets: readonly (AddressPlan & { readonly id: s
     if (!isPrivate(subnet.network)) texts.push(`${size} is not a private block (RFC 1918): use one of 10/8, 172.16/12 or 192.168/16.`);
     if (!inside(subnet.router)) texts.push(`the router ${subnet.router} is not in ${size}.`);
     for (const address of [subnet.poolFirst, subnet.poolLast]) if (!inside(address)) texts.push(`the pool's ${address} is not in ${size}.`);
+    const [router, first, last] = [subnet.router, subnet.poolFirst, subnet.poolLast].map(ipv4ToNumber);
+    if (router != null && first != null && last != null && router >= first && router <= last)
+      texts.push(`the router ${subnet.router} lies in its own pool: it may give its own address away.`);
     if (poolSize(subnet.poolFirst, subnet.poolLast) === 0) texts.push(`the pool ends before it begins.`);
     const wider = (other: AddressPlan): number => Math.min(subnet.prefix, other.prefix);
     const over = subnets.find(

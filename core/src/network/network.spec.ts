@@ -1,5 +1,14 @@
 import fc from 'fast-check';
-import { addressProblem, checkCredentials, freeAddresses, ipv4ToNumber, isNetworkSecret, numberToIpv4, type AddressPlan } from '.';
+import {
+  addressProblem,
+  checkCredentials,
+  freeAddresses,
+  ipv4ToNumber,
+  isNetworkSecret,
+  numberToIpv4,
+  subnetProblems,
+  type AddressPlan,
+} from '.';
 
 const plan: AddressPlan = {
   network: '192.168.7.0',
@@ -40,7 +49,26 @@ describe('a network’s name and passphrase', () => {
       'The passphrase begins with a space: is it so at the router?',
     ]);
     expect(checkCredentials('wrenfold 5GHz', 'under the mill wheel')[0]?.severity).toBe('warn');
+    expect(['net5g', 'mill_5G', '5 GHz loft'].map((name) => checkCredentials(name, 'under the mill wheel').length)).toEqual([1, 1, 1]);
+    expect(['net15g', 'wrenfold-15g', '2.5GHz'].flatMap((name) => checkCredentials(name, 'under the mill wheel'))).toEqual([]);
     expect(checkCredentials('x'.repeat(33), 'müll wheel').map((note) => note.severity)).toEqual(['fail', 'fail']);
     expect(isNetworkSecret('z'.repeat(64))).toBe(false);
+  });
+});
+
+describe('a router of a subnet', () => {
+  it('does not stand in its own pool', () => {
+    const subnet = {
+      id: 'site',
+      network: '192.168.7.0',
+      prefix: 24,
+      router: '192.168.7.1',
+      poolFirst: '192.168.7.100',
+      poolLast: '192.168.7.199',
+    };
+    expect(subnetProblems([subnet])).toEqual([]);
+    expect(subnetProblems([{ ...subnet, router: '192.168.7.150' }])).toEqual([
+      { at: 0, text: 'the router 192.168.7.150 lies in its own pool: it may give its own address away.' },
+    ]);
   });
 });

@@ -56,3 +56,29 @@ export function hourlyShares(latitude: number, day: number): number[] {
   const sum = heights.reduce((total, height) => total + height, 0);
   return heights.map((height) => (sum === 0 ? 0 : height / sum));
 }
+
+/**
+ * Beam light on a tilted panel in each hour (0 to 23, solar time), as a share of the day's beam light on flat ground: cos θ over the day's
+ * sum of cos θz. `facing` in degrees clockwise from north. Source: Duffie and Beckman, eq. 1.6.2 (from memory); flat gives `hourlyShares`.
+ */
+export function beamShares(latitude: number, day: number, tiltDegrees: number, facingDegrees: number): number[] {
+  const [phi, tilt] = [radians(latitude), radians(tiltDegrees)];
+  // The book counts from south, west positive.
+  const azimuth = radians(facingDegrees - 180);
+  const delta = declinationRadians(day);
+  const hours = Array.from({ length: 24 }, (_, hour) => ((hour - 11.5) * Math.PI) / 12);
+  const height = (omega: number): number =>
+    Math.max(0, Math.sin(phi) * Math.sin(delta) + Math.cos(phi) * Math.cos(delta) * Math.cos(omega));
+  const sum = hours.reduce((total, omega) => total + height(omega), 0);
+  if (sum === 0) return hours.map(() => 0);
+  return hours.map((omega) => {
+    if (height(omega) === 0) return 0;
+    const incidence =
+      Math.sin(delta) * Math.sin(phi) * Math.cos(tilt) -
+      Math.sin(delta) * Math.cos(phi) * Math.sin(tilt) * Math.cos(azimuth) +
+      Math.cos(delta) * Math.cos(phi) * Math.cos(tilt) * Math.cos(omega) +
+      Math.cos(delta) * Math.sin(phi) * Math.sin(tilt) * Math.cos(azimuth) * Math.cos(omega) +
+      Math.cos(delta) * Math.sin(tilt) * Math.sin(azimuth) * Math.sin(omega);
+    return Math.max(0, incidence) / sum;
+  });
+}

@@ -19,8 +19,7 @@ const ROWS: readonly TimerRow[] = [
 export function timerResistorOhms(seconds: number): number | null {
   const row = ROWS.find((one) => seconds > one.above && seconds <= one.upTo);
   if (!row) return null;
-  const { a, b, c } = row;
-  return 100 * ((-b + Math.sqrt(b * b - 4 * a * (c - 100 * seconds))) / (2 * a));
+  return ohmsOf(row, seconds);
 }
 
 /** Period that a resistor gives, s, by the coefficients of range `set` 1 to 5: the inverse of `timerResistorOhms`. */
@@ -31,11 +30,20 @@ export function timerSeconds(ohms: number, set: number): number | null {
   return (row.a * x * x + row.b * x + row.c) / 100;
 }
 
-/** The period that a fitted resistor really gives: the range whose own period it lies in. `null` outside 1 to 7200 s. */
+/** Longest period that the timer can be set to, s. */
+export const LONGEST_TIMER_SECONDS = 7200;
+
+/** Resistance at a period by one row's own coefficients, Ω. The rising root: the second row's parabola falls beyond its range. */
+const ohmsOf = ({ a, b, c }: TimerRow, seconds: number): number => 100 * ((-b + Math.sqrt(b * b - 4 * a * (c - 100 * seconds))) / (2 * a));
+
+/**
+ * The period that a fitted resistor really gives, s: by the range that the resistor itself lies in, since periods of two ranges meet on
+ * the falling branch of the second. `null` outside 1 to 7200 s.
+ */
 export function periodOfResistor(ohms: number): number | null {
-  for (const [i, row] of ROWS.entries()) {
-    const seconds = timerSeconds(ohms, i + 1);
-    if (seconds !== null && seconds > row.above * (1 - 1e-6) && seconds <= row.upTo * (1 + 1e-6)) return seconds;
-  }
-  return null;
+  const rows = ROWS.map((row, i) => ({ set: i + 1, from: ohmsOf(row, Math.max(1, row.above)), upTo: ohmsOf(row, row.upTo) }));
+  const row = rows.findLast((one) => ohms >= one.from * (1 - 1e-6));
+  const last = rows.at(-1);
+  if (!row || !last || ohms > last.upTo * (1 + 1e-6)) return null;
+  return timerSeconds(Math.min(ohms, row.upTo), row.set);
 }

@@ -5,6 +5,13 @@ describe('numbers for people', () => {
   it('use a true minus sign, thin spaces and never show minus zero', () => {
     expect(formatNumber(-1180.25, 1)).toBe('\u22121\u2009180.3');
     expect(formatNumber(-0.01, 1)).toBe('0.0');
+    // Halves away from zero on the decimal text: (1.45).toFixed(1) is 1.4, (1.005).toFixed(2) is 1.00.
+    expect([formatNumber(1.45, 1), formatNumber(1.005, 2), formatNumber(-2.5), formatNumber(8.345, 2)]).toEqual([
+      '1.5',
+      '1.01',
+      '\u22123',
+      '8.35',
+    ]);
     expect(formatNumber(NaN)).toBe('–');
     expect(formatNumber(null)).toBe('–');
   });

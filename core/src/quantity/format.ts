@@ -1,10 +1,13 @@
+import { roundHalfAway } from './rounding';
+
 /**
  * A number for people: fixed decimals, a true minus sign, thin spaces between thousands. Not finite → a dash.
  * @example formatNumber(-1180.25, 1) // '−1 180.3'
  */
 export function formatNumber(value: number | null | undefined, decimals = 0): string {
   if (value === null || value === undefined || !Number.isFinite(value)) return '–';
-  const [whole = '0', fraction] = Math.abs(value).toFixed(decimals).split('.');
+  // On the decimal text, halves away from zero: `(1.45).toFixed(1)` is 1.4.
+  const [whole = '0', fraction] = Math.abs(roundHalfAway(value, decimals)).toFixed(decimals).split('.');
   const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
   const zero = Number(whole) === 0 && Number(fraction ?? 0) === 0;
   return `${value < 0 && !zero ? '\u2212' : ''}${grouped}${fraction ? `.${fraction}` : ''}`;

@@ -3,3 +3,4 @@ export * from './rounding';
 export * from './time';
 export * from './units';
 export * from './unit-change';
+export * from './words';

@@ -38,12 +38,28 @@ export function wallPieces(floor: Pick<Floor, 'walls' | 'openings'>, materials: 
   return { at: Float64Array.from(pieces), count: pieces.length / STRIDE };
 }
 
+/** Within this share of its length a crossing lies at the end of a line. */
+const AT_END = 1e-9;
+
 /**
  * Loss of the pieces that the straight line from (ax, ay) to (bx, by) goes through, dB. A piece counts when its ends lie on
  * different sides of the line (an end on the line counts as one side, so a joint of two pieces counts once).
  * `crossed`, when given, counts the crossings by material.
  */
-export function wallLossDb({ at }: WallPieces, ax: number, ay: number, bx: number, by: number, crossed?: number[]): number {
+export function wallLossDb(pieces: WallPieces, ax: number, ay: number, bx: number, by: number, crossed?: number[]): number {
+  return lossOfMet(pieces, ax, ay, bx, by, false, crossed);
+}
+
+/**
+ * Loss of the pieces that lie exactly at the end of the line from (ax, ay) to (bx, by), dB: `wallLossDb` leaves them out, since a node
+ * on a wall is not behind it. Where the line goes on through a slab, they count.
+ */
+export function wallLossAtEndDb(pieces: WallPieces, ax: number, ay: number, bx: number, by: number, crossed?: number[]): number {
+  return lossOfMet(pieces, ax, ay, bx, by, true, crossed);
+}
+
+/** Loss of the pieces met between the ends of a line, or just at its far end, dB. */
+function lossOfMet({ at }: WallPieces, ax: number, ay: number, bx: number, by: number, atEnd: boolean, crossed?: number[]): number {
   const dx = bx - ax;
   const dy = by - ay;
   let sum = 0;
@@ -56,7 +72,7 @@ export function wallLossDb({ at }: WallPieces, ax: number, ay: number, bx: numbe
     const ex = x2 - x1;
     const ey = y2 - y1;
     const t = (x1 * ey - y1 * ex) / (dx * ey - dy * ex);
-    if (t <= 0 || t >= 1) continue;
+    if (atEnd ? Math.abs(t - 1) > AT_END : t <= AT_END || t >= 1 - AT_END) continue;
     sum += at[i + 4] as number;
     if (crossed) {
       const material = at[i + 5] as number;
@@ -149,6 +165,8 @@ export class Building {
     const z1 = (this.levels[fromLevel] as Level).elevationMetres + from.heightMetres;
     const z2 = (this.levels[toLevel] as Level).elevationMetres + to.heightMetres;
     let sum = 0;
+    /** Walls met exactly at the slab by the level below. */
+    let below = { lossDb: 0, crossed: [] as number[] };
     for (let i = Math.min(fromLevel, toLevel); i <= Math.max(fromLevel, toLevel); i++) {
       const bottom = i === Math.min(fromLevel, toLevel) ? -Infinity : (this.levels[i] as Level).elevationMetres;
       const top = i === Math.max(fromLevel, toLevel) ? Infinity : (this.levels[i + 1] as Level).elevationMetres;
@@ -159,9 +177,32 @@ export class Building {
       if (end <= start) continue;
       const x = (t: number): number => from.x + t * (to.x - from.x);
       const y = (t: number): number => from.y + t * (to.y - from.y);
-      sum += wallLossDb((this.levels[i] as Level).pieces, x(start), y(start), x(end), y(end), crossed);
+      const { pieces } = this.levels[i] as Level;
+      sum += wallLossDb(pieces, x(start), y(start), x(end), y(end), crossed);
+      // Towards which end of the line the slabs below and above lie.
+      const rising = z2 > z1;
+      const atSlab = (up: boolean): { lossDb: number; crossed: number[] } => {
+        const found: number[] = [];
+        const [a, b] = up === rising ? [start, end] : [end, start];
+        return { lossDb: wallLossAtEndDb(pieces, x(a), y(a), x(b), y(b), found), crossed: found };
+      };
+      if (i > Math.min(fromLevel, toLevel)) {
+        // One wall that stands on both floors is met once: the stronger of the two counts.
+        const here = atSlab(false);
+        const met = here.lossDb > below.lossDb ? here : below;
+        sum += met.lossDb;
+        if (crossed) met.crossed.forEach((count, material) => (crossed[material] = (crossed[material] ?? 0) + count));
+      }
+      below = i < Math.max(fromLevel, toLevel) ? atSlab(true) : { lossDb: 0, crossed: [] };
     }
     return sum;
+  }
+
+  /** Does a straight line between two spots of one level go through a wall, a door or a window included? */
+  crossesWall(from: Pick<Place, 'x' | 'y'>, to: Pick<Place, 'x' | 'y'>, level: number): boolean {
+    const crossed: number[] = [];
+    wallLossDb((this.levels[level] as Level).pieces, from.x, from.y, to.x, to.y, crossed);
+    return crossed.some((count) => count > 0);
   }
 
   /** Everything between two places at a frequency, MHz. */

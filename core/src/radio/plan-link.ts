@@ -29,8 +29,10 @@ export interface PlanLink {
   readonly class: MarginClass;
   /** One standard deviation of the prediction, dB. */
   readonly errorDb: number;
-  /** Chance that the level stays over the planning floor, model error and fading together. */
-  readonly chance: number;
+  /** Chance that the link is good enough at all, by the error of the prediction. */
+  readonly chanceGood: number;
+  /** Share of the time that its level stays over the planning floor, by its fading, where the prediction is right. */
+  readonly timeShare: number;
   /** Radiated power of node and station before the local limit, dBm, and the limit. */
   readonly nodeRadiatedDbm: number;
   readonly stationRadiatedDbm: number;
@@ -73,7 +75,8 @@ export function planLink(
     marginDb,
     class: marginClass(marginDb),
     errorDb,
-    chance: 1 - shadowingOutage(marginDb, Math.hypot(errorDb, fadingDb)),
+    chanceGood: 1 - shadowingOutage(marginDb, errorDb),
+    timeShare: 1 - shadowingOutage(marginDb, fadingDb),
     nodeRadiatedDbm: back.asSet,
     stationRadiatedDbm: out.asSet,
     limitDbm: radiatedLimitDbm,
@@ -126,6 +129,12 @@ export function strongestInterferer(
     if (worst === null || belowDb < worst.belowDb) worst = { station, belowDb };
   }
   return worst;
+}
+
+/** How sure a link is, in words: what is not known of the building apart from what changes from minute to minute. */
+export function surenessOf(link: Pick<PlanLink, 'chanceGood' | 'timeShare'>): string {
+  const percent = (share: number): string => `${Math.round(share * 100)} %`;
+  return `The chance that the link is good enough is ${percent(link.chanceGood)}; where the prediction is right it is so ${percent(link.timeShare)} of the time.`;
 }
 
 /** A place as a stand-in for a node there, for coverage and searches. */

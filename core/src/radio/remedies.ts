@@ -30,11 +30,18 @@ export interface RemedyMeans {
   readonly gatewayPrice: number;
   /** Antenna of a new repeater or gateway. */
   readonly stationAntenna: string;
+  /** Can an antenna be fitted to this node's board? */
+  takesAntenna(node: string): boolean;
+  /** How far this node can be moved while its parts stay where they measure, m: its cable. */
+  reachMetres(node: string): number;
 }
 
 /** A link is mended when it is sound. */
 export const TARGET_DB = 10;
-const NODE_REACH_METRES = 6;
+const FARTHEST_METRES = 6;
+const STEP_METRES = 0.5;
+/** No antenna of a house has more, dBi. */
+const MOST_DBI = 24;
 const figure = (value: number): string => (Math.round(value * 10) / 10).toFixed(1);
 const signed = (value: number): string => `${value < 0 ? '−' : '+'}${figure(Math.abs(value))}`;
 
@@ -49,11 +56,11 @@ export function remediesFor(plan: SitePlan, parts: RadioParts, nodeId: string, m
   const now = bestLink(building, plan, parts, node);
   const before = now?.marginDb ?? -100;
   const found = [
-    moveNode(plan, building, parts, node, before),
-    now ? moveStation(plan, building, parts, node, now) : null,
-    antenna(plan, building, parts, node, before, means),
-    now ? repeater(plan, building, parts, node, before, means) : null,
-    gatewaySet(plan, parts, node, before, means),
+    before < TARGET_DB ? moveNode(plan, building, parts, node, before, means) : null,
+    now && before < TARGET_DB ? moveStation(plan, building, parts, node, now) : null,
+    before < TARGET_DB ? antenna(plan, building, parts, node, before, means) : null,
+    now && before < TARGET_DB ? repeater(plan, building, parts, node, before, means) : null,
+    before < TARGET_DB ? gatewaySet(plan, parts, node, before, means) : null,
     now ? channel(plan, building, parts, node, now) : null,
   ].filter((one) => one !== null);
   return found
@@ -67,17 +74,30 @@ const replaceNode = (plan: SitePlan, node: PlacedNode): SitePlan => ({
   nodes: plan.nodes.map((one) => (one.node === node.node ? node : one)),
 });
 
-/** The nearest place within reach, and in its own room, where the link is sound; else the best of them. */
-function moveNode(plan: SitePlan, building: Building, parts: RadioParts, node: PlacedNode, before: number): Remedy | null {
+/** The nearest place that its cable reaches, in its own room and on this side of every wall, where the link is sound; else the best of them. */
+function moveNode(
+  plan: SitePlan,
+  building: Building,
+  parts: RadioParts,
+  node: PlacedNode,
+  before: number,
+  means: RemedyMeans,
+): Remedy | null {
+  const reach = Math.min(FARTHEST_METRES, means.reachMetres(node.node));
+  const level = building.levelOf(node.floor);
   const floor = plan.floors.find((one) => one.id === node.floor);
   const room = floor?.rooms.find((one) => isInside(one.outline, [node.x, node.y]));
   let best: { node: PlacedNode; margin: number; far: number } | null = null;
-  for (let dx = -NODE_REACH_METRES; dx <= NODE_REACH_METRES; dx += 0.5) {
-    for (let dy = -NODE_REACH_METRES; dy <= NODE_REACH_METRES; dy += 0.5) {
+  const steps = Math.floor(reach / STEP_METRES);
+  for (let i = -steps; i <= steps; i++) {
+    for (let j = -steps; j <= steps; j++) {
+      const [dx, dy] = [i * STEP_METRES, j * STEP_METRES];
       const far = Math.hypot(dx, dy);
-      if (far === 0 || far > NODE_REACH_METRES) continue;
+      if (far === 0 || far > reach) continue;
       const moved = { ...node, x: node.x + dx, y: node.y + dy };
       if (room && !isInside(room.outline, [moved.x, moved.y])) continue;
+      // A cable does not go through a wall by itself.
+      if (building.crossesWall(node, moved, level)) continue;
       const margin = bestLink(building, plan, parts, moved)?.marginDb ?? -100;
       const better =
         best === null ||
@@ -89,7 +109,7 @@ function moveNode(plan: SitePlan, building: Building, parts: RadioParts, node: P
   return {
     kind: 'move the node',
     title: `Move ${node.node} ${figure(best.far)} m`,
-    detail: `${room ? `within ${room.name}, ` : ''}${signed(best.margin - before)} dB`,
+    detail: `${room ? `within ${room.name}, ` : ''}as far as its cable reaches: ${signed(best.margin - before)} dB`,
     marginBeforeDb: before,
     marginAfterDb: best.margin,
     price: 0,
@@ -148,6 +168,8 @@ function moveStation(plan: SitePlan, building: Building, parts: RadioParts, node
   };
 }
 
+const TRIED = 'antenna that is tried';
+
 /** The cheapest antenna at the node that is enough, or the one that helps most; the limit on radiated power counts. */
 function antenna(
   plan: SitePlan,
@@ -157,6 +179,7 @@ function antenna(
   before: number,
   means: RemedyMeans,
 ): Remedy | null {
+  if (!means.takesAntenna(node.node)) return null;
   const tried = means.antennas
     .filter((one) => one.id !== node.antenna)
     .map((choice) => {
@@ -170,11 +193,22 @@ function antenna(
     );
   const [first] = tried;
   if (!first) return null;
-  const needed = TARGET_DB - before + parts.antenna(node.antenna).gainDbi;
+  // Tried, not reckoned: beyond the limit for radiated power more gain only helps to hear.
+  const withGain = (gainDbi: number): number => {
+    const own = { ...parts, antenna: (id: string) => (id === TRIED ? { gainDbi, beamDegrees: 360 } : parts.antenna(id)) };
+    return bestLink(building, plan, own, { ...node, antenna: TRIED, cableDb: 0 })?.marginDb ?? -100;
+  };
+  const needed = Array.from({ length: MOST_DBI + 1 }, (_, dbi) => dbi).find((dbi) => withGain(dbi) >= TARGET_DB);
+  const wanted =
+    first.margin >= TARGET_DB
+      ? ''
+      : needed === undefined
+        ? '; no antenna makes it sound within that limit'
+        : `; ${needed} dBi without a cable would make it sound`;
   return {
     kind: 'antenna',
     title: `${first.choice.name} at ${node.node}`,
-    detail: `${signed(first.margin - before)} dB within the limit for radiated power; ${figure(needed)} dBi in both directions would make it sound`,
+    detail: `${signed(first.margin - before)} dB within the limit for radiated power${wanted}`,
     marginBeforeDb: before,
     marginAfterDb: first.margin,
     price: first.choice.price,

@@ -8,6 +8,8 @@ export interface QualityLimits {
   readonly spikeStep: number | null;
   /** Exactly the same value for this long is a stuck sensor; `null`: not judged (contacts, switched points). */
   readonly stuckAfterMs: number | null;
+  /** A value at which it may stand still: saturated air, no wind. */
+  readonly restsAt?: number | null;
 }
 
 export interface QualityState {
@@ -39,7 +41,12 @@ export function judgeReading(
   if (last !== null && at <= last.at) return { state, quality: 'good', reason: null };
   const same = last !== null && last.value === value;
   const next: QualityState = { last: { at, value }, sameSince: same ? (state.sameSince ?? last.at) : at, jumps: 0 };
-  if (limits.stuckAfterMs !== null && next.sameSince !== null && at - next.sameSince >= limits.stuckAfterMs) {
+  if (
+    limits.stuckAfterMs !== null &&
+    value !== (limits.restsAt ?? null) &&
+    next.sameSince !== null &&
+    at - next.sameSince >= limits.stuckAfterMs
+  ) {
     return { state: next, quality: 'suspect', reason: 'stuck' };
   }
   if (limits.spikeStep !== null && last !== null && Math.abs(value - last.value) > limits.spikeStep) {

@@ -28,6 +28,33 @@ export function publishBytes(topicBytes: number, payloadBytes: number, qos: 0 | 
   return 1 + remainingLength(rest).length + rest;
 }
 
+/** What a CONNECT packet carries besides its ten bytes of head: lengths in bytes, `null` where there is none. */
+export interface ConnectParts {
+  readonly clientId: number;
+  readonly user: number | null;
+  readonly password: number | null;
+  readonly will: { readonly topic: number; readonly payload: number } | null;
+}
+
+/** Bytes of a CONNECT packet of MQTT 3.1.1. Source: MQTT 3.1.1 §3.1. */
+export function connectPacketBytes({ clientId, user, password, will }: ConnectParts): number {
+  const field = (length: number | null): number => (length === null ? 0 : 2 + length);
+  const rest = 10 + field(clientId) + (will ? field(will.topic) + field(will.payload) : 0) + field(user) + field(password);
+  return 1 + remainingLength(rest).length + rest;
+}
+
+/** Characters of a node's key. */
+const KEY_BYTES = 22;
+
+/** Bytes of the CONNECT of one of our nodes: its id as client and user, its key, and its will on `dp/1/{id}/gone`. */
+export const connectBytes = (node: string): number =>
+  connectPacketBytes({
+    clientId: node.length,
+    user: node.length,
+    password: KEY_BYTES,
+    will: { topic: `dp/1/${node}/gone`.length, payload: 2 },
+  });
+
 /** Bytes on the wire of one application packet and the acknowledgement of its segment: IPv4 20, TCP 20 (32 with timestamps) each way. */
 export function wireBytes(applicationBytes: number, tlsBytes: number, timestamps: boolean): number {
   const headers = 20 + (timestamps ? 32 : 20);

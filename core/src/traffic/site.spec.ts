@@ -11,6 +11,36 @@ describe('a site’s traffic', () => {
     expect(againstCap([node('a', 15)], cap)).toMatchObject({ posts: 60, fits: true });
     expect(againstCap([node('a', 15), node('b', 15)], cap)).toMatchObject({ posts: 120, fits: false, slowestFactor: 1.2 });
   });
+  it('what a cap advises keeps within it, and where no interval does it says so', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.integer({ min: 5, max: 2000 }), { minLength: 1, maxLength: 30 }),
+        fc.integer({ min: 1, max: 60 }),
+        (intervals, posts) => {
+          const senders = intervals.map((seconds, i) => node(`n${i}`, seconds));
+          const cap = { posts, windowSeconds: 900, bytes: 1000, points: 8 };
+          const { slowestFactor: factor } = againstCap(senders, cap);
+          const slower = (by: number): boolean =>
+            againstCap(
+              senders.map((one) => ({ ...one, reportSeconds: one.reportSeconds * by })),
+              cap,
+            ).fits;
+          if (factor === null) return expect(senders.length).toBeGreaterThan(posts);
+          expect(slower(factor)).toBe(true);
+          if (factor > 1) expect(slower(factor - 0.01)).toBe(false);
+        },
+      ),
+      { numRuns: 200, seed: 3 },
+    );
+  });
+  it('what sleeps or speaks through a gateway sends no keep-alives; datagrams are the least of all', () => {
+    const leaf: Sender = { ...node('weir-gate', 3600), link: 'through a gateway' };
+    expect(megabytesPerMonth([leaf], 'MQTT')).toBeCloseTo((24 * 30 * wireBytesOf(leaf, 'MQTT')) / 1e6, 12);
+    expect(megabytesPerMonth([leaf], 'datagrams')).toBeLessThan(megabytesPerMonth([leaf], 'MQTT'));
+    const wakes: Sender = { ...leaf, link: 'at every wake' };
+    expect(wireBytesOf(wakes, 'MQTT over TLS')).toBeGreaterThan(wireBytesOf(leaf, 'MQTT over TLS') + 4000);
+    expect(megabytesPerMonth([wakes], 'MQTT')).toBeLessThan(megabytesPerMonth([node('weir-gate', 3600)], 'MQTT'));
+  });
   it('a cap counts points of a post too', () => {
     const cap = { posts: 1000, windowSeconds: 900, bytes: 5000, points: 8 };
     expect(againstCap([node('a', 60, 8)], cap)).toMatchObject({ pointsFit: true, mostPoints: 8 });

@@ -144,6 +144,25 @@ describe('a rollout', () => {
     const weak = stepRollout(begin(2), NEW, new Map([['n0', sight({ supplyProblem: 'its battery is low' })]]), 0, 0);
     expect([states(weak.rollout), weak.orders.tell]).toEqual(['left-out waiting', []]);
   });
+  it('takes a word on the image from before it was told for what it is: of another try', () => {
+    const told: Rollout = { ...begin(1), nodes: [{ ...begin(1).nodes[0]!, state: 'told', since: 1000 }] };
+    const refused = (reportAt: number) =>
+      stepRollout(told, NEW, new Map([['n0', sight({ report: { sha256: NEW, state: 'refused', why: 'not signed' }, reportAt })]]), 2000, 0)
+        .rollout.nodes[0]!.state;
+    expect([refused(999), refused(1000)]).toEqual(['told', 'failed']);
+  });
+  it('a canary that is left out has tried nothing: the next node is canary in its stead, and the rest wait for it', () => {
+    const flat = (name: string) => sight(name === 'n0' ? { supplyProblem: 'its battery is low' } : {});
+    let rollout = begin(6);
+    const told: string[][] = [];
+    for (let now = 0; now < 3000; now += 1000) {
+      const step = stepRollout(rollout, NEW, new Map(rollout.nodes.map(({ node }) => [node, flat(node)])), now, 0);
+      rollout = step.rollout;
+      told.push([...step.orders.tell]);
+    }
+    // n0 is left out, n1 alone is told, and while it has not settled nobody else is.
+    expect(told).toEqual([[], ['n1'], []]);
+  });
   it.each([
     ['refuses it', sight({ report: { sha256: NEW, state: 'refused', why: 'not signed' }, reportAt: 5 }), /refused the image: not signed/],
     ['does not begin', sight(), /did not begin/],

@@ -149,6 +149,7 @@ export function stepRollout(
   }
   if (state !== 'running') return { rollout: { ...rollout, nodes, why }, orders: none };
 
+  nodes = inTheirSteps(nodes, rule);
   const settled = (node: RolloutNode): boolean => ['healthy', 'failed', 'left-out'].includes(node.state);
   if (nodes.every(settled)) return { rollout: { ...rollout, nodes, state: 'done', why: '' }, orders: none };
   // The step that may begin: the first with a node that has not settled.
@@ -169,6 +170,21 @@ export function stepRollout(
     return problem ? { ...node, state: 'left-out', since: now, why: problem } : { ...node, state: 'told', since: now, why: '' };
   });
   return { rollout: { ...rollout, nodes, state, why: '' }, orders: { tell, goBack: [] } };
+}
+
+/**
+ * Nodes that wait, in the steps that their places give them without those left out: a canary that is left out has tried nothing, so the
+ * next node is canary in its stead.
+ */
+function inTheirSteps(nodes: readonly RolloutNode[], rule: RolloutRule): RolloutNode[] {
+  const sizes = stepSizes(nodes.filter((node) => node.state !== 'left-out').length, rule);
+  let place = 0;
+  return nodes.map((node) => {
+    if (node.state === 'left-out') return node;
+    const step = sizes.findIndex((size) => place < size);
+    place++;
+    return node.state === 'waiting' && step !== -1 ? { ...node, step } : node;
+  });
 }
 
 /** Takes back what a rollout has changed: every node that has begun and not fallen back by itself is told to run what it ran before. */

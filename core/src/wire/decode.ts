@@ -68,10 +68,18 @@ function decodeSenml(pack: unknown[], node: string, arrivedAt: number): Decoded 
     }
     const seconds = record.t;
     const at = seconds === undefined ? null : Math.round(seconds < RELATIVE_TIME_LIMIT ? arrivedAt + seconds * 1000 : seconds * 1000);
+    if (at !== null && !isInstant(at)) {
+      refusals.push({ point, why: 'its time is beyond what a clock can say' });
+      continue;
+    }
     samples.push({ point, value, at });
   }
   return { samples, refusals };
 }
+
+/** The last instant that a date can hold, ms either side of 1970 (ECMA-262 §21.4.1.1). */
+const LAST_INSTANT = 8.64e15;
+const isInstant = (at: number): boolean => Number.isInteger(at) && Math.abs(at) <= LAST_INSTANT;
 
 function decodePlain(body: Record<string, unknown>, arrivedAt: number): Decoded {
   const { time, age, ...rest } = body;
@@ -93,10 +101,11 @@ function decodePlain(body: Record<string, unknown>, arrivedAt: number): Decoded 
 }
 
 function timeOf(time: unknown, age: unknown, arrivedAt: number): number | null | string {
-  if (typeof age === 'number' && Number.isFinite(age) && age >= 0) return Math.round(arrivedAt - age * 1000);
+  const instant = (at: number): number | string => (isInstant(at) ? at : 'its time is beyond what a clock can say');
+  if (typeof age === 'number' && Number.isFinite(age) && age >= 0) return instant(Math.round(arrivedAt - age * 1000));
   if (age !== undefined) return 'age must be seconds, not negative';
   if (time === undefined) return null;
-  if (typeof time === 'number' && Number.isFinite(time)) return Math.round(time * 1000);
+  if (typeof time === 'number' && Number.isFinite(time)) return instant(Math.round(time * 1000));
   const parsed = typeof time === 'string' ? Date.parse(time) : NaN;
   return Number.isFinite(parsed) ? parsed : 'time must be Unix seconds or an RFC 3339 date and time';
 }

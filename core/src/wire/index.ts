@@ -1,4 +1,5 @@
 export * from './decode';
+export * from './expired';
 export * from './messages';
 export * from './node-id';
 export * from './senml';

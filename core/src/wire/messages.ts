@@ -74,8 +74,14 @@ export type HelloMessage = z.infer<typeof helloSchema>;
 export const logSchema = z.object({ level: z.enum(['info', 'warning', 'fault']), text: z.string().min(1).max(500) });
 export type LogMessage = z.infer<typeof logSchema>;
 
+/** As many as the ledger can count. */
+const LAST_REVISION = 2 ** 31 - 1;
+
 /** `have`: the configuration revision the node now runs, and how far it is with an image it was offered. */
-export const haveSchema = z.object({ revision: z.number().int().nonnegative(), update: updateReportSchema.optional() });
+export const haveSchema = z.object({
+  revision: z.number().int().nonnegative().max(LAST_REVISION, `a revision is at most ${LAST_REVISION}`),
+  update: updateReportSchema.optional(),
+});
 export type HaveMessage = z.infer<typeof haveSchema>;
 
 /** `gone`: the last will, or a farewell. */
@@ -146,10 +152,6 @@ export const nodeConfigurationSchema = z.object({
 });
 export type NodeConfiguration = z.infer<typeof nodeConfigurationSchema>;
 
-/**
- * `set`: the part of a configuration that a running node takes over the air, the image it is to run (`null`: the one it runs), and
- * a new key in the place of its own; retained by the broker.
- */
 /** A threshold whose sensor and output are on the same node: with the link down it goes on alone, within the output's guards. */
 export const ownThresholdSchema = z.object({
   id: z.number().int(),
@@ -166,15 +168,23 @@ export const ownThresholdSchema = z.object({
 });
 export type OwnThreshold = z.infer<typeof ownThresholdSchema>;
 
+/** Thresholds that a node can follow alone, and leaves that a gateway can hold: what the memory of a small board is planned for. */
+export const MOST_OWN_THRESHOLDS = 32;
+export const MOST_LEAVES = 64;
+
+/**
+ * `set`: the part of a configuration that a running node takes over the air, the image it is to run (`null`: the one it runs), and
+ * a new key in the place of its own; retained by the broker.
+ */
 export const setSchema = nodeConfigurationSchema.pick({ revision: true, reportSeconds: true, outputs: true }).extend({
   image: offerSchema.nullable().default(null),
   /** Armed thresholds that it may follow alone. */
-  thresholds: z.array(ownThresholdSchema).max(32).default([]),
+  thresholds: z.array(ownThresholdSchema).max(MOST_OWN_THRESHOLDS).default([]),
   key: z.string().min(16).max(128).optional(),
   /** Leaves that a gateway hears, with their keys. */
   leaves: z
     .array(z.object({ node: nodeIdSchema, key: z.string().min(16).max(128) }))
-    .max(64)
+    .max(MOST_LEAVES)
     .optional(),
 });
 export type SetMessage = z.infer<typeof setSchema>;

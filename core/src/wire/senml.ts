@@ -109,11 +109,15 @@ function resolveRecord(base: Base, raw: Record<string, unknown>): SenmlRecord | 
   if (unit !== undefined) record.u = unit;
   if (raw['t'] !== undefined || base.bt !== undefined) record.t = (base.bt ?? 0) + ((raw['t'] as number | undefined) ?? 0);
   if (sum !== undefined) record.s = sum;
+  // Each may be fine and their sum is not.
+  if (!Number.isFinite(record.t ?? 0)) return 'bt and t together are no time';
+  if (!Number.isFinite(record.s ?? 0)) return 'bs and s together are no number';
   const kind = given ?? (sum === undefined ? 'v' : undefined);
   if (kind === 'v') {
     const value = raw['v'] ?? 0;
     if (typeof value !== 'number' || !Number.isFinite(value)) return 'v must be a number';
     record.v = value + (base.bv ?? 0);
+    if (!Number.isFinite(record.v)) return 'bv and v together are no number';
   } else if (kind === 'vb') {
     if (typeof raw['vb'] !== 'boolean') return 'vb must be true or false';
     record.vb = raw['vb'];

@@ -3,34 +3,57 @@ import type { IncomingMessage } from 'node:http';
 import type { Config } from '../config';
 import { ProblemError } from '../http/problem';
 
-/** Host names (with port) under which the page may be asked for. */
-export function allowedHosts(config: Config, port: number): ReadonlySet<string> {
-  const names = ['localhost', '127.0.0.1', '[::1]', config.bind, config.nodeAddress, ...config.hosts];
-  return new Set(
-    names.flatMap((name) => (name.includes(':') && !name.startsWith('[') ? [name] : [`${name}:${port}`, ...(port === 80 ? [name] : [])])),
-  );
+/** Under which names the page may be asked for, and from which origins it may be used. */
+export interface Names {
+  /** `Host` headers that are ours. */
+  readonly hosts: ReadonlySet<string>;
+  /** Hosts that are reached by TLS: their cookies are for TLS only. */
+  readonly secure: ReadonlySet<string>;
+  /** May a request to this host come from a page of this origin? */
+  from(origin: string, host: string): boolean;
 }
 
-/** May this request come from the page: its `Host` is on the list and its `Origin`, where there is one, is the same host? */
-export function comesFromThePage(request: IncomingMessage, hosts: ReadonlySet<string>): boolean {
+/** The names of a server that listens on this port: its own addresses, those set, and the public ones with their schemes. */
+export function namesOf(config: Config, port: number): Names {
+  const direct = ['localhost', '127.0.0.1', '[::1]', config.bind, config.nodeAddress, ...config.hosts].flatMap((name) =>
+    name.includes(':') && !name.startsWith('[') ? [name] : [`${name}:${port}`, ...(port === 80 ? [name] : [])],
+  );
+  const named = new Map(config.publicOrigins.map((origin) => [new URL(origin).host, origin]));
+  const hosts = new Set([...direct, ...named.keys()]);
+  return {
+    hosts,
+    secure: new Set([...named].filter(([, origin]) => origin.startsWith('https:')).map(([host]) => host)),
+    from: (origin, host) => {
+      const known = named.get(host);
+      return known === undefined ? origin === `http://${host}` || origin === `https://${host}` : origin === known;
+    },
+  };
+}
+
+/** May this request come from the page: its `Host` is ours and its `Origin`, where there is one, is that host's? */
+export function comesFromThePage(request: IncomingMessage, names: Names): boolean {
   const { host, origin } = request.headers;
-  return host !== undefined && hosts.has(host) && (origin === undefined || origin === `http://${host}` || origin === `https://${host}`);
+  return host !== undefined && names.hosts.has(host) && (origin === undefined || names.from(origin, host));
 }
 
 /**
  * The doors of the page's routes: a known `Host` always (a foreign name that resolves here is refused); for methods
  * that change something a matching `Origin`, or, where there is none, a JSON body and no cross-site `Sec-Fetch-Site`.
  */
-export function doors(hosts: () => ReadonlySet<string>): RequestHandler {
+export function doors(names: () => Names): RequestHandler {
   return (request, _response, next) => {
-    if (!hosts().has(request.headers.host ?? '')) {
-      throw new ProblemError(421, 'Unknown host', 'This server does not go by that name: add it to DEWPOST_HOSTS, or use its address.');
+    if (!names().hosts.has(request.headers.host ?? '')) {
+      throw new ProblemError(
+        421,
+        'Unknown host',
+        'This server does not go by that name: add it to DEWPOST_PUBLIC_URL, or use its address.',
+      );
     }
     if (!['GET', 'HEAD', 'OPTIONS'].includes(request.method)) {
       const { origin } = request.headers;
       const site = request.headers['sec-fetch-site'];
       if (origin !== undefined) {
-        if (!comesFromThePage(request, hosts()))
+        if (!comesFromThePage(request, names()))
           throw new ProblemError(403, 'Wrong origin', 'This request comes from another site: open Dew Post itself.');
       } else if (
         site === 'cross-site' ||

@@ -3,6 +3,8 @@ import connectPgSimple from 'connect-pg-simple';
 import session from 'express-session';
 import type { RequestHandler } from 'express';
 import pg from 'pg';
+import type { Database } from '../database/connect';
+import { accountNow } from './accounts';
 
 declare module 'express-session' {
   interface SessionData {
@@ -18,31 +20,63 @@ export interface Sessions {
 }
 
 /** Server-side sessions in PostgreSQL; the cookie is the only thing the browser holds. */
-export function makeSessions(databaseUrl: string, secret: string): Sessions {
-  const pool = new pg.Pool({ connectionString: databaseUrl, max: 3, application_name: 'dewpost sessions' });
+export function makeSessions(database: Database, databaseUrl: string, secret: string, isSecure: (host: string) => boolean): Sessions {
+  const pool = new pg.Pool({
+    connectionString: databaseUrl,
+    max: 3,
+    application_name: 'dewpost sessions',
+    connectionTimeoutMillis: 5000,
+    query_timeout: 10_000,
+  });
   // An idle connection that breaks (database restart) is replaced by the pool at the next query.
   pool.on('error', () => undefined);
   const Store = connectPgSimple(session);
-  const store = new Store({ pool, tableName: 'session', createTableIfMissing: false, pruneSessionInterval: 3600 });
-  return {
-    middleware: session({
-      store,
+  // A store each: a session middleware gives the store its own way of making sessions, cookie and all.
+  const storeOf = (prunes: boolean) =>
+    new Store({ pool, tableName: 'session', createTableIfMissing: false, pruneSessionInterval: prunes ? 3600 : false });
+  const stores = { plain: storeOf(true), overTls: storeOf(false) };
+  const reader = (way: keyof typeof stores): RequestHandler => {
+    const secure = way === 'overTls';
+    return session({
+      store: stores[way],
       secret,
-      name: 'dewpost.session',
+      // Bound to this very host and to TLS, where people come by TLS.
+      name: secure ? '__Host-dewpost.session' : 'dewpost.session',
       resave: false,
       saveUninitialized: false,
       rolling: false,
-      cookie: { httpOnly: true, sameSite: 'strict', maxAge: 14 * 86_400_000, path: '/' },
-    }),
-    stillGood: (sid) =>
-      new Promise((resolve, reject) => {
-        void store.get(sid, (error: unknown, data) => {
-          if (error) reject(error instanceof Error ? error : new Error('the session store did not answer'));
-          else resolve(Boolean(data?.me));
-        });
-      }),
+      // That the way from the proxy is not TLS is the proxy's business: its word is that the browser's way is.
+      proxy: secure,
+      cookie: { httpOnly: true, sameSite: 'strict', maxAge: 14 * 86_400_000, path: '/', secure },
+    });
+  };
+  const [plain, overTls] = [reader('plain'), reader('overTls')];
+  const stored = (sid: string): Promise<Me | null> =>
+    new Promise((resolve, reject) => {
+      void stores.plain.get(sid, (error: unknown, data) => {
+        if (error) reject(error instanceof Error ? error : new Error('the session store did not answer'));
+        else resolve(data?.me ?? null);
+      });
+    });
+  return {
+    middleware: (request, response, next) => {
+      const read = isSecure(request.headers.host ?? '') ? overTls : plain;
+      void read(request, response, (error?: unknown) => {
+        const { me } = request.session ?? {};
+        if (error !== undefined || !me) return next(error);
+        // The account is asked at each request: who was taken away, or is a maker no more, is so at once.
+        accountNow(database, me.name).then((now) => {
+          request.me = now;
+          next();
+        }, next);
+      });
+    },
+    stillGood: async (sid) => {
+      const me = await stored(sid);
+      return me !== null && (await accountNow(database, me.name)) !== null;
+    },
     async close() {
-      store.close();
+      for (const store of Object.values(stores)) store.close();
       await pool.end();
     },
   };

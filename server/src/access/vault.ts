@@ -37,7 +37,7 @@ export function makeVault(keyHex: string): Vault {
   };
 }
 
-/** A secret kept in a 0600 file below the data directory, made at first start. */
+/** A secret of 64 hexadecimal digits kept in a 0600 file below the data directory, made at first start. Throws where the file holds something else. */
 export function secretFile(dataDirectory: string, name: string): string {
   mkdirSync(dataDirectory, { recursive: true });
   const file = join(dataDirectory, name);
@@ -46,7 +46,12 @@ export function secretFile(dataDirectory: string, name: string): string {
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
   }
-  return readFileSync(file, 'utf8').trim();
+  const secret = readFileSync(file, 'utf8').trim();
+  if (!/^[0-9a-f]{64}$/.test(secret))
+    throw new Error(
+      `The file ${name} in the data directory is damaged: it holds ${secret.length} characters, not 64 hexadecimal digits. Put back a copy of it.`,
+    );
+  return secret;
 }
 
 /** A random token, URL-safe: 128 bits unless told otherwise. */

@@ -12,6 +12,7 @@ import { Aedes, type Client } from 'aedes';
 import { createServer, type AddressInfo, type Server, type Socket } from 'node:net';
 import type { Logger } from 'pino';
 import type { NodeEntry } from '../site/registry';
+import { capPerAddress } from '../net/per-address';
 import { GuardedStream } from './guarded-stream';
 
 /** What the broker asks of the rest of the house. */
@@ -57,6 +58,14 @@ export async function startBroker(
   const { log } = options;
   const aedes = await Aedes.createBroker({ connectTimeout: 10_000, heartbeatInterval: 60_000 });
   const sessions = new Map<string, Session>();
+  /** What is thrown in an event of the broker would end the process. */
+  const safely = (what: string, run: () => void): void => {
+    try {
+      run();
+    } catch (error) {
+      log.error({ err: error }, `${what}, and it could not be handled`);
+    }
+  };
   const streams = new WeakMap<object, GuardedStream>();
 
   aedes.preConnect = (client, packet, done) => {
@@ -149,7 +158,7 @@ export async function startBroker(
     const node = nodeOf.get(client);
     if (!node) return;
     sessions.set(client.id, { node, client, closedByUs: false });
-    hooks.connected(node);
+    safely('a node has come', () => hooks.connected(node));
   });
 
   aedes.on('clientDisconnect', (client) => {
@@ -157,7 +166,7 @@ export async function startBroker(
     // A session that a newer one of the same id took over is not a lost link.
     if (!session || session.client !== client) return;
     sessions.delete(client.id);
-    if (!session.closedByUs && !isConnected(session.node.name)) hooks.gone(session.node);
+    if (!session.closedByUs && !isConnected(session.node.name)) safely('a node has gone', () => hooks.gone(session.node));
   });
 
   const isConnected = (name: string): boolean => [...sessions.values()].some((session) => session.node.name === name);
@@ -181,26 +190,23 @@ export async function startBroker(
     return connected;
   };
 
-  const perAddress = new Map<string, number>();
   const sockets = new Set<Socket>();
-  const server: Server = createServer((socket) => {
+  const server: Server = createServer();
+  capPerAddress(server, options.connectionsPerAddress, (address) => log.warn({ address }, 'too many connections from one address'));
+  server.on('connection', (socket: Socket) => {
+    if (socket.destroyed) return;
     const address = socket.remoteAddress ?? '';
-    const open = perAddress.get(address) ?? 0;
-    if (open >= options.connectionsPerAddress) {
-      log.warn({ address }, 'too many connections from one address');
-      socket.destroy();
-      return;
-    }
-    perAddress.set(address, open + 1);
     sockets.add(socket);
     socket.setNoDelay(true);
-    socket.on('close', () => {
-      sockets.delete(socket);
-      const left = (perAddress.get(address) ?? 1) - 1;
-      if (left > 0) perAddress.set(address, left);
-      else perAddress.delete(address);
-    });
-    aedes.handle(new GuardedStream(socket, () => log.warn({ address }, 'a packet above the limit was declared: closed')));
+    socket.on('close', () => sockets.delete(socket));
+    const said = (words: string) => () => log.warn({ address }, words);
+    aedes.handle(
+      new GuardedStream(
+        socket,
+        said('a packet above the limit was declared: closed'),
+        said('a client does not read what it is sent: dropped'),
+      ),
+    );
   });
   await listen(server, options.port, options.bind);
 

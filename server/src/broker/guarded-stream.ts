@@ -4,6 +4,9 @@ import { Duplex } from 'node:stream';
 /** Largest packet a client may declare, in bytes: before and after it has been let in. */
 export const PACKET_LIMITS = { before: 4 * 1024, after: 64 * 1024 } as const;
 
+/** What a client may leave unread before it is dropped, and how long it may keep its socket full: nobody waits for one that does not read. */
+export const UNREAD_LIMITS = { bytes: 256 * 1024, drainMs: 5000 } as const;
+
 /**
  * Follows the MQTT packet boundaries in a byte stream (fixed header: one byte, then a length of one to four bytes, MQTT 3.1.1
  * §2.2) and says when a packet is declared larger than allowed, without waiting for its body.
@@ -49,12 +52,15 @@ export class PacketSizes {
 export class GuardedStream extends Duplex {
   private readonly sizes = new PacketSizes();
   private letIn = false;
+  private full: NodeJS.Timeout | null = null;
 
   constructor(
     private readonly socket: Socket,
     private readonly onTooLarge: () => void,
+    private readonly onUnread: () => void = () => undefined,
   ) {
     super({ allowHalfOpen: false });
+    socket.on('drain', () => this.drained());
     socket.on('data', (chunk: Buffer) => {
       if (!this.sizes.accept(chunk, this.letIn ? PACKET_LIMITS.after : PACKET_LIMITS.before)) {
         this.onTooLarge();
@@ -78,8 +84,22 @@ export class GuardedStream extends Duplex {
   }
 
   override _write(chunk: Buffer, encoding: BufferEncoding, done: (error?: Error | null) => void): void {
-    if (this.socket.destroyed) done();
-    else this.socket.write(chunk, encoding, () => done());
+    // Taken at once: a broker that waited for one client to read would keep all others waiting.
+    done();
+    if (this.socket.destroyed) return;
+    if (this.socket.write(chunk, encoding)) return;
+    if (this.socket.writableLength > UNREAD_LIMITS.bytes) this.dropUnread();
+    else this.full ??= setTimeout(() => this.dropUnread(), UNREAD_LIMITS.drainMs).unref();
+  }
+
+  private drained(): void {
+    if (this.full) clearTimeout(this.full);
+    this.full = null;
+  }
+
+  private dropUnread(): void {
+    this.onUnread();
+    this.destroy();
   }
 
   override _final(done: () => void): void {
@@ -87,6 +107,7 @@ export class GuardedStream extends Duplex {
   }
 
   override _destroy(error: Error | null, done: (error: Error | null) => void): void {
+    this.drained();
     this.socket.destroy();
     done(error);
   }

@@ -1,4 +1,4 @@
-import { addressingSchema, type Addressing } from '@dewpost/contract';
+import { addressingSchema, type Addressing, type SheetPoint } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
 import { sheetDraftSchema, type Catalogue } from '@dewpost/core/circuit';
 import { freeAddresses } from '@dewpost/core/network';
@@ -64,6 +64,7 @@ export const scenarioSchema = z.object({
       offDelaySeconds: seconds,
       severity: z.enum(['advisory', 'warning', 'critical']),
       output: z.string().nullable(),
+      tells: z.enum(['alert', 'journal']).default('alert'),
     }),
   ),
 });
@@ -89,7 +90,7 @@ export async function loadScenario(
   config: { leafPort: number; standinsUrl: string | null },
 ): Promise<NodeConfiguration[]> {
   for (const account of DEMO_ACCOUNTS) await addAccount(database, account.name, account.role, account.password, true);
-  for (const { name, draft } of scenario.sheets) await saveSheet(database, catalogue, name, draft);
+  for (const { name, draft } of scenario.sheets) await saveSheet(database, catalogue, { name, draft, base: null });
   const keys = new Map<string, string>();
   await database.transaction(async (trx) => {
     await trx('site')
@@ -120,10 +121,13 @@ export async function loadScenario(
         await trx('node')
           .where({ name: id })
           .update({ gateway_id: trx('node').where({ name: gateway }).select('id') });
-    const points = (await trx('point as p').join('node as n', 'n.id', 'p.node_id').select('p.id', 'p.name', 'n.name as node')) as {
+    const points = (await trx('point as p')
+      .join('node as n', 'n.id', 'p.node_id')
+      .select('p.id', 'p.name', 'p.body', 'n.name as node')) as {
       id: number;
       name: string;
       node: string;
+      body: SheetPoint;
     }[];
     const find = (node: string, name: string): number | null =>
       points.find((point) => point.node === node && point.name === name)?.id ?? null;
@@ -139,7 +143,7 @@ export async function loadScenario(
         .returning('id')) as { id: number }[];
       const stored = {
         ...rule,
-        confirm: 'readings',
+        confirm: points.find((one) => one.node === node && one.name === point)?.body.confirm ?? 'readings',
         output: output === null ? null : pointId(node, output),
         clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband),
       };

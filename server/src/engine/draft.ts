@@ -1,5 +1,9 @@
+import type { Alert, Relay } from '@dewpost/contract';
 import { INITIAL_THRESHOLD_STATE, type ThresholdState } from '@dewpost/core/alarm';
 import { INITIAL_QUALITY_STATE, type QualityState } from '@dewpost/core/series';
+import type { DoMessage } from '@dewpost/core/wire';
+import { Layer } from '../store/layer';
+import type { Demand } from './effects';
 
 /** The newest reading of a point that is known. */
 export interface Newest {
@@ -9,44 +13,66 @@ export interface Newest {
   reason: string | null;
 }
 
-/** What the engine carries from one batch to the next. */
+/** The last thing an output was told, and when its node answered that very command. */
+export interface LastCommand {
+  on: boolean;
+  at: number;
+  id: string;
+  answeredAt: number | null;
+}
+
+/** What the engine carries from one piece of work to the next: as of the last commit. */
 export interface EngineState {
   thresholds: Map<number, ThresholdState>;
   quality: Map<number, QualityState>;
   newest: Map<number, Newest>;
   /** Time of the newest good reading of a point. */
   lastGood: Map<number, number>;
+  /** Open alerts, by their keys. */
+  alerts: Map<string, Alert>;
+  /** Demands that stand, by output. */
+  demands: Map<number, readonly Demand[]>;
+  /** What outputs were told last; known only to the running server. */
+  commands: Map<number, LastCommand>;
+  /** Commands not answered yet, by output. */
+  waiting: Map<number, DoMessage>;
+  relays: Map<number, Relay>;
 }
 
-export const emptyEngineState = (): EngineState => ({ thresholds: new Map(), quality: new Map(), newest: new Map(), lastGood: new Map() });
+export const emptyEngineState = (): EngineState => ({
+  thresholds: new Map(),
+  quality: new Map(),
+  newest: new Map(),
+  lastGood: new Map(),
+  alerts: new Map(),
+  demands: new Map(),
+  commands: new Map(),
+  waiting: new Map(),
+  relays: new Map(),
+});
 
-/** A map laid over another: writes stay here until they are kept. */
-class Layer<V> {
-  readonly changed = new Map<number, V>();
-  constructor(private readonly under: Map<number, V>) {}
-  get(key: number): V | undefined {
-    return this.changed.get(key) ?? this.under.get(key);
-  }
-  set(key: number, value: V): void {
-    this.changed.set(key, value);
-  }
-  keep(): void {
-    for (const [key, value] of this.changed) this.under.set(key, value);
-  }
-}
-
-/** A batch's working copy of the engine's state: kept after the commit, dropped with a rollback. */
+/** A working copy of the engine's state: kept after the commit, dropped with a rollback. */
 export class Draft {
-  private readonly thresholds: Layer<ThresholdState>;
-  private readonly qualities: Layer<QualityState>;
-  readonly newest: Layer<Newest>;
-  readonly lastGood: Layer<number>;
+  private readonly thresholds: Layer<number, ThresholdState>;
+  private readonly qualities: Layer<number, QualityState>;
+  readonly newest: Layer<number, Newest>;
+  readonly lastGood: Layer<number, number>;
+  readonly alerts: Layer<string, Alert>;
+  readonly demands: Layer<number, readonly Demand[]>;
+  readonly commands: Layer<number, LastCommand>;
+  readonly waiting: Layer<number, DoMessage>;
+  readonly relays: Layer<number, Relay>;
 
-  constructor(private readonly state: EngineState) {
+  constructor(state: EngineState) {
     this.thresholds = new Layer(state.thresholds);
     this.qualities = new Layer(state.quality);
     this.newest = new Layer(state.newest);
     this.lastGood = new Layer(state.lastGood);
+    this.alerts = new Layer(state.alerts);
+    this.demands = new Layer(state.demands);
+    this.commands = new Layer(state.commands);
+    this.waiting = new Layer(state.waiting);
+    this.relays = new Layer(state.relays);
   }
 
   threshold(id: number): ThresholdState {
@@ -61,25 +87,45 @@ export class Draft {
   setQuality(point: number, value: QualityState): void {
     this.qualities.set(point, value);
   }
+  isOpen(key: string): boolean {
+    return this.alerts.has(key);
+  }
+
+  putDemand(demand: Demand): void {
+    this.demands.set(demand.output.id, [...(this.demands.get(demand.output.id) ?? []), demand]);
+  }
+  dropDemand(demand: Demand): void {
+    const left = (this.demands.get(demand.output.id) ?? []).filter((other) => other.id !== demand.id);
+    if (left.length > 0) this.demands.set(demand.output.id, left);
+    else this.demands.delete(demand.output.id);
+  }
 
   keep(): void {
-    this.thresholds.keep();
-    this.qualities.keep();
-    this.newest.keep();
-    this.lastGood.keep();
+    const layers: { keep(): void }[] = [
+      this.thresholds,
+      this.qualities,
+      this.newest,
+      this.lastGood,
+      this.alerts,
+      this.demands,
+      this.commands,
+      this.waiting,
+      this.relays,
+    ];
+    for (const layer of layers) layer.keep();
   }
 
   /** The changed states as they are stored: a key and a text each. */
   changes(): { key: string; state: string }[] {
     const rows = (kind: string, changed: ReadonlyMap<number, unknown>): { key: string; state: string }[] =>
       [...changed].map(([id, state]) => ({ key: `${kind}${id}`, state: JSON.stringify(state) }));
-    return [...rows('t', this.thresholds.changed), ...rows('q', this.qualities.changed)];
+    return [...rows('t', this.thresholds.changes()), ...rows('q', this.qualities.changes())];
   }
 }
 
 /** Puts stored rows, written by `changes`, back together. */
-export function parseEngineState(rows: readonly { key: string; state: string }[]): EngineState {
-  const state = emptyEngineState();
+export function parseEngineState(rows: readonly { key: string; state: string }[]): Pick<EngineState, 'thresholds' | 'quality'> {
+  const state = { thresholds: new Map<number, ThresholdState>(), quality: new Map<number, QualityState>() };
   for (const { key, state: text } of rows) {
     const id = Number(key.slice(1));
     if (key.startsWith('t')) state.thresholds.set(id, JSON.parse(text) as ThresholdState);

@@ -15,12 +15,17 @@ export interface NewAlert {
   trippedAt: number;
   value: number | null;
   earlier: boolean;
+  /** Ordinary switching: a line in the journal, and no message. */
+  journal?: boolean;
 }
+
+/** Who asks for an output: a hand, a threshold, or somebody who proves it in place and may move what is not armed yet. */
+export type DemandSource = 'hand' | 'threshold' | 'fit';
 
 export interface Demand {
   id: number;
   output: PointEntry;
-  source: 'hand' | 'threshold';
+  source: DemandSource;
   threshold: number | null;
   startedAt: number;
   endsAt: number | null;
@@ -33,7 +38,7 @@ export type Effect =
   | { kind: 'open-alert'; alert: NewAlert }
   | { kind: 'close-alert'; key: string; at: number; why: string }
   | { kind: 'start-demand'; demand: Omit<Demand, 'id'> }
-  | { kind: 'end-demand'; output: PointEntry; source: 'hand' | 'threshold'; threshold: number | null; at: number; why: string }
+  | { kind: 'end-demand'; output: PointEntry; source: DemandSource; threshold: number | null; at: number; why: string }
   | { kind: 'command'; output: PointEntry; on: boolean; reason: CommandReason; at: number };
 
 export const thresholdKey = (id: number): string => `t${id}`;

@@ -1,36 +1,52 @@
 import type { Alert, LiveEvent, Relay, Threshold } from '@dewpost/contract';
+import { shiftThreshold } from '@dewpost/core/alarm';
 import type { DoneMessage } from '@dewpost/core/wire';
-import { formatDuration } from '@dewpost/core/quantity';
 import type { Logger } from 'pino';
-import type { Database, Transaction } from '../database/connect';
 import type { Hub } from '../live/hub';
 import type { Outbox } from '../outbox/outbox';
-import { freshForMs, nodeView, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
-import { Draft, emptyEngineState, parseEngineState, type EngineState } from './draft';
+import { nodeView, silentAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
+import type { Change, Store } from '../store/change';
+import { ClockWatch } from './clock-watch';
+import { Draft, emptyEngineState, type EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 import { evaluateTick } from './evaluate';
 import { Ledger, type Recorded } from './ledger';
+import { readStored } from './load';
+import { readsOnAfterOff, silentAlert, stuckAlert } from './node-alerts';
+import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
 
 /** Live ticks run this far behind the clock: readings on their way are not overtaken. */
 const WATERMARK_LAG_MS = 2000;
+/** Without a look for this long, nobody listened. */
+const LISTENING_GAP_MS = 5000;
+/** Everything of the engine is one lane of the store. */
+const LANE = 'engine';
 
 /**
  * Runs `core/alarm` and the outputs' demands for one shard. Everything that changes its state goes through `work`, one at
- * a time: batches of readings, ticks, changed thresholds, switching by hand, read-backs.
+ * a time: batches of readings, ticks, changed thresholds, switching by hand, read-backs. Each works on a draft, which is kept when
+ * its transaction is committed.
  */
 export class Engine {
   state: EngineState = emptyEngineState();
-  readonly ledger: Ledger;
   /** Called with readings that were committed, for who waits for one. */
   onReadings: (readings: readonly { point: PointEntry; value: number; at: number }[]) => void = () => undefined;
-  private queue: Promise<unknown> = Promise.resolve();
+  /** Called with what a node read back, after it is stored. */
+  onReadBack: (node: NodeEntry, output: PointEntry, done: DoneMessage) => Promise<void> = () => Promise.resolve();
   private timer: NodeJS.Timeout | null = null;
   private startedAt = Date.now();
+  /** Commits without an answer that the state has been read anew after. */
+  private answeredFor = 0;
+  /** By how much the clock was set and the state has not been moved yet, ms: the database may be away just then. */
+  private stepOwedMs = 0;
+  private readonly clock = new ClockWatch();
+  /** When the machine's clock was set last while this server ran, and by how much (ms). */
+  clockSet: { at: number; byMs: number } | null = null;
 
   constructor(
     private readonly parts: {
-      database: Database;
+      store: Store;
       registry: Registry;
       hub: Hub;
       outbox: Outbox;
@@ -39,66 +55,250 @@ export class Engine {
       tickMs: number;
       handsetUrl: string | null;
     },
-  ) {
-    this.ledger = new Ledger(parts.registry, parts.handsetUrl);
-  }
+  ) {}
 
   async load(): Promise<void> {
-    const { database, shard } = this.parts;
-    this.state = parseEngineState(
-      (await database('engine_state').where({ shard }).select('key', 'state')) as { key: string; state: string }[],
-    );
-    const newest = (await database('point as p')
-      .joinRaw('join lateral (select at, value, quality from reading r where r.point_id = p.id order by at desc limit 1) r on true')
-      .select('p.id', 'r.at', 'r.value', 'r.quality')) as { id: number; at: Date; value: number; quality: number }[];
-    for (const point of newest) {
-      const quality = (['good', 'suspect', 'bad'] as const)[point.quality] ?? 'bad';
-      this.state.newest.set(point.id, { at: point.at.getTime(), value: point.value, quality, reason: null });
-      if (quality === 'good') this.state.lastGood.set(point.id, point.at.getTime());
-    }
-    await this.ledger.load(database);
+    this.state = { ...emptyEngineState(), ...(await this.stored()) };
     this.startedAt = Date.now();
   }
 
   start(): void {
+    let underWay = false;
+    let failing = false;
     this.timer = setInterval(() => {
-      this.work(() => this.tick(Date.now())).catch((error: unknown) => this.parts.log.error({ err: error }, 'the engine tick failed'));
+      // One at a time: those that wait for a database that is away would all run when it is back.
+      if (underWay) return;
+      underWay = true;
+      this.work(() => this.tick(Date.now(), performance.now()))
+        .then(
+          () => (failing = false),
+          (error: unknown) => {
+            // Said once, not each second for as long as it lasts.
+            if (!failing) this.parts.log.error({ err: error }, 'the engine tick failed; it is tried again');
+            failing = true;
+          },
+        )
+        .finally(() => (underWay = false));
     }, this.parts.tickMs);
   }
 
   async stop(): Promise<void> {
     if (this.timer) clearInterval(this.timer);
-    await this.queue;
+    await this.work(() => Promise.resolve());
   }
 
   /** Runs one piece of work after all before it; a failure is the caller's and holds up nobody. */
   work<T>(piece: () => Promise<T>): Promise<T> {
-    const result = this.queue.then(piece);
-    this.queue = result.catch(() => undefined);
-    return result;
+    return this.parts.store.inTurn(LANE, piece);
   }
 
   /**
-   * Records a draft and what was decided, with the outputs settled after it, in this transaction. Only the states that
-   * changed are written.
+   * A working copy of the state, for the piece of work under way. After a commit that got no answer, whoever's, nodes and state are read
+   * anew first: the database may know more than memory does.
    */
-  async record(trx: Transaction, draft: Draft, effects: readonly Effect[], now: number): Promise<Recorded> {
-    const { registry } = this.parts;
-    const recorded = await this.ledger.record(trx, effects, now);
-    const settled = await this.ledger.record(trx, settleOutputs(registry, draft, this.ledger, now, this.startedAt), now);
-    await this.keepState(trx, draft);
+  async draft(): Promise<Draft> {
+    const { store, registry } = this.parts;
+    const { unanswered } = store;
+    if (this.answeredFor !== unanswered) {
+      await registry.refresh(store.database);
+      // Outputs go on being known as they are: what was told and read back is not the database's to say.
+      const { relays: _stored, ...stored } = await this.stored();
+      this.state = { ...this.state, ...stored };
+      this.answeredFor = unanswered;
+    }
+    return new Draft(this.state);
+  }
+
+  /** Resolves when memory is as the database has it. */
+  upToDate(): Promise<Draft> {
+    return this.work(() => this.draft());
+  }
+
+  /** One transaction of the engine; the draft is kept with it. Throws what fails, and then nothing has changed. */
+  transact<T>(draft: Draft, write: (change: Change) => Promise<T>): Promise<T> {
+    return this.parts.store.commit((change) => {
+      change.apply(() => draft.keep());
+      return write(change);
+    });
+  }
+
+  /**
+   * Records what was decided, with the outputs settled after it, and tells it after the commit, behind the events of `first`. Only the
+   * states that changed are written.
+   */
+  async record(
+    change: Change,
+    draft: Draft,
+    effects: readonly Effect[],
+    now: number,
+    first: () => readonly LiveEvent[] = () => [],
+  ): Promise<Recorded> {
+    const { registry, handsetUrl } = this.parts;
+    const ledger = new Ledger(change.trx, draft, { handsetUrl, now });
+    const recorded = await ledger.record(effects);
+    const settled = await ledger.record(settleOutputs(registry, draft, now, this.startedAt));
+    await this.keepState(change, draft);
     const relays = [...recorded.relays, ...settled.relays];
     // A demand that ended or began without a command changes what the page says of its output all the same.
     for (const effect of effects) {
       if (effect.kind !== 'end-demand' && effect.kind !== 'start-demand') continue;
       const output = effect.kind === 'end-demand' ? effect.output : effect.demand.output;
-      if (!relays.some((relay) => relay.point === output.id))
-        relays.push(await this.ledger.saveRelay(trx, output, this.ledger.relayView(output, now)));
+      if (!relays.some((relay) => relay.point === output.id)) relays.push(await ledger.saveRelay(output));
     }
-    return { alerts: [...recorded.alerts, ...settled.alerts], relays, outbox: [...recorded.outbox, ...settled.outbox] };
+    const all = { alerts: [...recorded.alerts, ...settled.alerts], relays, outbox: [...recorded.outbox, ...settled.outbox] };
+    change.tell(() => this.parts.outbox.dispatch(all.outbox));
+    change.tell(() => this.publish(all, first()));
+    return all;
   }
 
-  private async keepState(trx: Transaction, draft: Draft): Promise<void> {
+  /** Records effects that came from outside the readings (a hand, a changed threshold) and announces them. */
+  apply(effects: readonly Effect[]): Promise<Recorded> {
+    return this.work(async () => {
+      const draft = await this.draft();
+      return this.transact(draft, (change) => this.record(change, draft, effects, Date.now()));
+    });
+  }
+
+  /** Ends what a node's outputs were asked for, with an off, in one change with what is written: it is written anew, or its board is taken off. */
+  release<T>(node: NodeEntry, why: string, write: (change: Change) => Promise<T>): Promise<T> {
+    return this.work(async () => {
+      const now = Date.now();
+      const draft = await this.draft();
+      const effects = [...node.points.values()].flatMap((output) =>
+        (draft.demands.get(output.id) ?? []).map(({ source, threshold }): Effect => ({
+          kind: 'end-demand',
+          output,
+          source,
+          threshold,
+          at: now,
+          why,
+        })),
+      );
+      return this.transact(draft, async (change) => {
+        const written = await write(change);
+        await this.record(change, draft, effects, now);
+        return written;
+      });
+    });
+  }
+
+  /** Puts a new version of a threshold, or none, in force: the old one's alert is closed and the new one starts from normal. */
+  changeThreshold(id: number, why: string, write: (change: Change) => Promise<void>): Promise<void> {
+    return this.work(async () => {
+      const before = this.parts.registry.thresholds.get(id);
+      const now = Date.now();
+      const draft = await this.draft();
+      const effects: Effect[] = [{ kind: 'close-alert', key: thresholdKey(id), at: now, why }];
+      const output = before?.rule.output ? this.parts.registry.points.get(before.rule.output) : undefined;
+      if (output) effects.push({ kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why });
+      draft.setThreshold(id, { phase: 'normal', since: null, lastAt: null, lastValue: null, watermark: null });
+      await this.transact(draft, async (change) => {
+        await write(change);
+        await this.record(change, draft, effects, now);
+      });
+    });
+  }
+
+  thresholdView(entry: ThresholdEntry): Threshold {
+    const phase = this.state.thresholds.get(entry.id)?.phase ?? 'normal';
+    return { id: entry.id, point: entry.point.id, version: entry.version, ...entry.rule, phase };
+  }
+
+  openAlerts(): Alert[] {
+    return [...this.state.alerts.values()];
+  }
+
+  relayView(output: PointEntry, now: number): Relay {
+    return relayView(this.state, output, now);
+  }
+
+  /** What a node read back from an output. */
+  async readBack(node: NodeEntry, done: DoneMessage): Promise<void> {
+    const output = node.points.get(done.point);
+    if (!output?.body.output) return;
+    await this.work(async () => {
+      const now = Date.now();
+      const draft = await this.draft();
+      const last = draft.commands.get(output.id);
+      // A late answer to an older command says what was then: it proves nothing of what was told since, and is only kept with its command.
+      const late = done.id !== null && last !== undefined && done.id !== last.id;
+      const key = nodeKey('output-stuck', node, output);
+      const effects: Effect[] =
+        !late && readsOnAfterOff(last, done, now)
+          ? [stuckAlert(key, node, output, now)]
+          : done.state === false && !late
+            ? [{ kind: 'close-alert', key, at: now, why: 'reads back off' }]
+            : [];
+      if (!late) {
+        const before = draft.relays.get(output.id);
+        const since = done.lastedMs !== undefined ? now - done.lastedMs : before?.state === done.state ? (before?.since ?? now) : now;
+        draft.relays.set(output.id, {
+          ...relayView(draft, output, now),
+          state: done.state,
+          readAt: now,
+          since,
+          result: done.result,
+          reason: done.reason,
+          heldUntil: done.waitMs === undefined ? null : now + done.waitMs,
+        });
+        if (last && done.id === last.id) draft.commands.set(output.id, { ...last, answeredAt: last.answeredAt ?? now });
+      }
+      if (draft.waiting.get(output.id)?.id === done.id) draft.waiting.delete(output.id);
+      await this.transact(draft, async (change) => {
+        if (done.id) {
+          await change
+            .trx('command')
+            .where({ id: done.id, point_id: output.id })
+            .update({ result: done.result, result_reason: done.reason, answered_at: new Date(now) });
+        }
+        await this.record(change, draft, effects, now);
+        const relay = await new Ledger(change.trx, draft, { handsetUrl: null, now }).saveRelay(output);
+        change.tell(() => this.parts.hub.publish([{ type: 'relay', relay }]));
+      });
+    });
+    await this.onReadBack(node, output, done);
+  }
+
+  /** The link to a node is lost: the states of its outputs are unknown, never the last ones. */
+  linkLost(node: NodeEntry): Promise<void> {
+    return this.work(() => {
+      const relays = [...node.points.values()].flatMap((point): Relay[] => {
+        const relay = this.state.relays.get(point.id);
+        return relay ? [{ ...relay, state: null, renewing: false }] : [];
+      });
+      for (const relay of relays) this.state.relays.set(relay.point, relay);
+      this.publish({ alerts: [], relays }, [{ type: 'node', node: nodeView(node) }]);
+      return Promise.resolve();
+    });
+  }
+
+  /** A link is back, or a node has started: what its outputs were told before is forgotten, so that standing demands are told anew. */
+  linkBack(node: NodeEntry): Promise<void> {
+    return this.work(() => {
+      for (const point of node.points.values()) this.state.commands.delete(point.id);
+      return Promise.resolve();
+    });
+  }
+
+  /** Puts alerts that were acknowledged in the place of the open ones, once the database has it. */
+  acknowledged(alerts: readonly Alert[]): void {
+    const byId = new Map(alerts.map((alert) => [alert.id, alert]));
+    for (const [key, open] of this.state.alerts) this.state.alerts.set(key, byId.get(open.id) ?? open);
+  }
+
+  private stored() {
+    return readStored(this.parts.store.database, this.parts.registry, this.parts.shard);
+  }
+
+  private publish(recorded: Pick<Recorded, 'alerts' | 'relays'>, first: readonly LiveEvent[]): void {
+    this.parts.hub.publish([
+      ...first,
+      ...recorded.alerts.map((alert): LiveEvent => ({ type: 'alert', alert })),
+      ...recorded.relays.map((relay): LiveEvent => ({ type: 'relay', relay })),
+    ]);
+  }
+
+  private async keepState({ trx }: Change, draft: Draft): Promise<void> {
     const changes = draft.changes();
     if (changes.length === 0) return;
     await trx.raw(
@@ -108,202 +308,67 @@ export class Engine {
     );
   }
 
-  /** Acts on and tells what a committed transaction recorded. */
-  announce(recorded: Recorded, more: readonly LiveEvent[] = []): void {
-    this.parts.outbox.dispatch(recorded.outbox);
-    this.parts.hub.publish([
-      ...more,
-      ...recorded.alerts.map((alert): LiveEvent => ({ type: 'alert', alert })),
-      ...recorded.relays.map((relay): LiveEvent => ({ type: 'relay', relay })),
-    ]);
-  }
-
-  /** A transaction of the engine: rolled back, the ledger is read anew so that memory and database agree. */
-  async transact<T>(run: (trx: Transaction) => Promise<T>): Promise<T> {
-    const told = this.ledger.told();
-    try {
-      return await this.parts.database.transaction(run);
-    } catch (error) {
-      await this.ledger.load(this.parts.database, told);
-      throw error;
-    }
-  }
-
-  /** Records effects that came from outside the readings (a hand, a changed threshold) and announces them. */
-  apply(effects: readonly Effect[], within?: (trx: Transaction) => Promise<void>): Promise<Recorded> {
-    return this.work(async () => {
-      const now = Date.now();
-      const draft = new Draft(this.state);
-      const recorded = await this.transact(async (trx) => {
-        await within?.(trx);
-        return this.record(trx, draft, effects, now);
-      });
-      draft.keep();
-      this.announce(recorded);
-      return recorded;
-    });
-  }
-
-  /** Puts a new version of a threshold, or none, in force: the old one's alert is closed and the new one starts from normal. */
-  changeThreshold(id: number, why: string, change: (trx: Transaction) => Promise<void>): Promise<void> {
-    return this.work(async () => {
-      const before = this.parts.registry.thresholds.get(id);
-      const now = Date.now();
-      const draft = new Draft(this.state);
-      const effects: Effect[] = [{ kind: 'close-alert', key: thresholdKey(id), at: now, why }];
-      const output = before?.rule.output ? this.parts.registry.points.get(before.rule.output) : undefined;
-      if (output) effects.push({ kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why });
-      draft.setThreshold(id, { phase: 'normal', since: null, lastAt: null, lastValue: null, watermark: null });
-      const recorded = await this.transact(async (trx) => {
-        await change(trx);
-        return this.record(trx, draft, effects, now);
-      });
-      draft.keep();
-      this.announce(recorded);
-    });
-  }
-
-  thresholdView(entry: ThresholdEntry): Threshold {
-    const phase = this.state.thresholds.get(entry.id)?.phase ?? 'normal';
-    return { id: entry.id, point: entry.point.id, version: entry.version, ...entry.rule, phase };
-  }
-
-  /** What a node read back from an output. */
-  readBack(node: NodeEntry, done: DoneMessage): Promise<void> {
-    return this.work(async () => {
-      const output = node.points.get(done.point);
-      if (!output?.body.output) return;
-      const now = Date.now();
-      const told = this.ledger.commands.get(output.id);
-      const proves = done.readBack === 'contact' || done.readBack === 'load';
-      const stuck = done.result === 'done' && done.state === true && told?.on === false && proves;
-      const key = nodeKey('output-stuck', node, output);
-      const effects: Effect[] = stuck
-        ? [stuckAlert(key, node, output, now)]
-        : done.state === false
-          ? [{ kind: 'close-alert', key, at: now, why: 'reads back off' }]
-          : [];
-      const before = this.ledger.relays.get(output.id);
-      const since = done.lastedMs !== undefined ? now - done.lastedMs : before?.state === done.state ? (before?.since ?? now) : now;
-      this.ledger.relays.set(output.id, {
-        ...this.ledger.relayView(output, now),
-        state: done.state,
-        readAt: now,
-        since,
-        result: done.result,
-        reason: done.reason,
-        heldUntil: done.waitMs === undefined ? null : now + done.waitMs,
-      });
-      if (this.ledger.waiting.get(output.id)?.id === done.id) this.ledger.waiting.delete(output.id);
-      const draft = new Draft(this.state);
-      const recorded = await this.transact(async (trx) => {
-        if (done.id) {
-          await trx('command')
-            .where({ id: done.id, point_id: output.id })
-            .update({ result: done.result, result_reason: done.reason, answered_at: new Date(now) });
-        }
-        const changed = await this.record(trx, draft, effects, now);
-        const relay = await this.ledger.saveRelay(trx, output, this.ledger.relayView(output, now));
-        return { ...changed, relays: [...changed.relays, relay] };
-      });
-      draft.keep();
-      this.announce(recorded);
-    });
-  }
-
-  /** The link to a node is lost: the states of its outputs are unknown, never the last ones. */
-  linkLost(node: NodeEntry): void {
-    const relays: Relay[] = [];
-    for (const point of node.points.values()) {
-      const held = this.ledger.relays.get(point.id);
-      if (!held) continue;
-      const view = { ...held, state: null, renewing: false };
-      this.ledger.relays.set(point.id, view);
-      relays.push(view);
-    }
-    this.announce({ alerts: [], outbox: [], relays }, [{ type: 'node', node: nodeView(node) }]);
-  }
-
-  /** A link is back, or a node has started: what its outputs were told before is forgotten, so that standing demands are told anew. */
-  linkBack(node: NodeEntry): void {
-    this.ledger.forgetCommands(node);
-  }
-
-  /** Marks an alert acknowledged in memory after the database has it. */
-  acknowledged(alert: Alert): void {
-    this.ledger.replace(alert);
-    this.parts.hub.publish([{ type: 'alert', alert }]);
-  }
-
-  private async tick(now: number): Promise<void> {
+  /** One look at what time alone decides; `steady` is of a clock that nobody sets (ms). */
+  async tick(now: number, steady: number): Promise<void> {
     const { registry } = this.parts;
-    const draft = new Draft(this.state);
-    const silence = this.silences(now);
-    const effects = [...evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now), ...silence.effects];
-    if (effects.length > 0 || settleOutputs(registry, draft, this.ledger, now, this.startedAt).length > 0) {
-      const recorded = await this.transact((trx) => this.record(trx, draft, effects, now));
-      this.announce(
-        recorded,
-        silence.nodes.map((node): LiveEvent => ({ type: 'node', node: nodeView(node) })),
-      );
+    const { stepMs, gapMs } = this.clock.look(now, steady);
+    // While we did not listen nobody was silent.
+    if (gapMs > Math.max(LISTENING_GAP_MS, 5 * this.parts.tickMs)) this.startedAt = now;
+    this.stepOwedMs += stepMs;
+    if (this.stepOwedMs !== 0) await this.clockWasSet(this.stepOwedMs, now);
+    const draft = await this.draft();
+    const silences = this.silences(now);
+    const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
+      this.parts.log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
+    );
+    const effects = [...passed, ...silences.flatMap(({ effect }) => effect)];
+    if (effects.length === 0 && settleOutputs(registry, draft, now, this.startedAt).length === 0) {
+      // Time that has passed at a threshold and decided nothing is made up from its readings after a restart.
+      draft.keep();
+      return;
     }
-    draft.keep();
+    await this.transact(draft, async (change) => {
+      change.apply(() => {
+        for (const { node, silent } of silences) node.silent = silent;
+      });
+      await this.record(change, draft, effects, now, () => silences.map(({ node }): LiveEvent => ({ type: 'node', node: nodeView(node) })));
+    });
+  }
+
+  /** The clock was set: what has run of every delay and time limit has run, and no more. */
+  private async clockWasSet(byMs: number, now: number): Promise<void> {
+    this.parts.log.warn({ byMs }, 'the clock of this machine was set: delays and time limits go on from where they were');
+    const draft = await this.draft();
+    for (const id of this.state.thresholds.keys()) draft.setThreshold(id, shiftThreshold(draft.threshold(id), byMs));
+    for (const [id, newest] of this.state.newest) draft.newest.set(id, { ...newest, at: newest.at + byMs });
+    for (const [id, at] of this.state.lastGood) draft.lastGood.set(id, at + byMs);
+    for (const [id, last] of this.state.commands) draft.commands.set(id, { ...last, at: last.at + byMs });
+    for (const [id, demands] of this.state.demands)
+      draft.demands.set(
+        id,
+        demands.map((demand) => ({ ...demand, endsAt: demand.endsAt === null ? null : demand.endsAt + byMs })),
+      );
+    await this.transact(draft, async (change) => {
+      await change.trx.raw(`update demand set ends_at = ends_at + ? * interval '1 millisecond' where ended_at is null`, [byMs]);
+      await this.keepState(change, draft);
+      change.apply(() => {
+        for (const node of this.parts.registry.nodes.values()) if (node.heardAt !== null) node.heardAt += byMs;
+        this.startedAt = now;
+        this.clockSet = { at: now, byMs };
+        this.stepOwedMs = 0;
+      });
+    });
   }
 
   /** Nodes that have missed their reports: three intervals, and never before the server has listened that long itself. */
-  private silences(now: number): { effects: Effect[]; nodes: NodeEntry[] } {
-    const effects: Effect[] = [];
-    const nodes: NodeEntry[] = [];
-    for (const node of this.parts.registry.nodes.values()) {
-      if (node.heardAt === null || node.state !== 'proved') continue;
-      const limit = Math.max(freshForMs(node), 5000);
-      const silent = now - Math.max(node.heardAt, this.startedAt) > limit;
+  private silences(now: number): { node: NodeEntry; silent: boolean; effect: Effect }[] {
+    return [...this.parts.registry.nodes.values()].flatMap((node) => {
+      if (node.heardAt === null || node.state !== 'proved') return [];
+      const silent = now - Math.max(node.heardAt, this.startedAt) > silentAfterMs(node);
       const key = nodeKey('silent', node, null);
-      if (silent === this.ledger.isOpen(key) && silent === node.silent) continue;
-      node.silent = silent;
-      nodes.push(node);
-      if (silent) effects.push(silentAlert(key, node, now));
-      else effects.push({ kind: 'close-alert', key, at: now, why: 'heard again' });
-    }
-    return { effects, nodes };
+      if (silent === this.state.alerts.has(key) && silent === node.silent) return [];
+      const effect: Effect = silent ? silentAlert(key, node, now) : { kind: 'close-alert', key, at: now, why: 'heard again' };
+      return [{ node, silent, effect }];
+    });
   }
-}
-
-function silentAlert(key: string, node: NodeEntry, now: number): Effect {
-  const heard = node.heardAt === null ? 'never' : `${formatDuration(now - node.heardAt)} ago`;
-  return {
-    kind: 'open-alert',
-    alert: {
-      key,
-      kind: 'silent',
-      node,
-      point: null,
-      threshold: null,
-      severity: 'advisory',
-      title: `${node.name} is silent`,
-      text: `Heard last ${heard}; it reports every ${formatDuration(node.reportSeconds * 1000)}. Its points are unknown and its outputs go off by themselves. Look at its supply, then at the network.`,
-      trippedAt: now,
-      value: null,
-      earlier: false,
-    },
-  };
-}
-
-function stuckAlert(key: string, node: NodeEntry, output: PointEntry, now: number): Effect {
-  return {
-    kind: 'open-alert',
-    alert: {
-      key,
-      kind: 'output-stuck',
-      node,
-      point: output,
-      threshold: null,
-      severity: 'critical',
-      title: `${output.body.label} reads on after off was commanded`,
-      text: `The contact of ${output.body.label.toLowerCase()} at ${node.name} may be welded. Cut its supply at the fuse; do not trust the relay until it has been replaced.`,
-      trippedAt: now,
-      value: null,
-      earlier: false,
-    },
-  };
 }

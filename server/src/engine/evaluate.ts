@@ -1,6 +1,6 @@
 import { inAlarm, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
-import { formatNumber } from '@dewpost/core/quantity';
-import { tooLateAfterMs, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
+import { formatNumber, formatSpan } from '@dewpost/core/quantity';
+import { tooLateAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
 import type { Draft } from './draft';
 import { thresholdKey, type Effect } from './effects';
 
@@ -15,18 +15,20 @@ export interface EngineReading {
 
 /**
  * Runs readings through the thresholds of their points, in order. Thresholds of a node that has not been proved, by its
- * readings and in place, stay unarmed. An exception at one threshold is given to `onFault` and never stops the others.
+ * readings (`proved`: just now, by these) and in place, stay unarmed. An exception at one threshold is given to `onFault` and never stops the others.
  */
 export function evaluateReadings(
   registry: Registry,
   draft: Draft,
   readings: readonly EngineReading[],
+  proved: ReadonlySet<NodeEntry>,
   onFault: (threshold: ThresholdEntry, error: unknown) => void,
 ): Effect[] {
   const effects: Effect[] = [];
+  const armed = (node: NodeEntry): boolean => registry.armed(node, proved.has(node));
   for (const reading of readings) {
     for (const threshold of registry.thresholdsByPoint.get(reading.point.id) ?? []) {
-      if (!registry.armed(threshold.point.node)) continue;
+      if (!armed(threshold.point.node)) continue;
       const event: ThresholdEvent = {
         kind: 'reading',
         at: reading.at,
@@ -35,7 +37,7 @@ export function evaluateReadings(
         arrivedAt: reading.arrivedAt,
       };
       try {
-        effects.push(...evaluateOne(registry, draft, threshold, event, reading.arrivedAt));
+        effects.push(...evaluateOne(registry, armed, draft, threshold, event, reading.arrivedAt));
       } catch (error) {
         onFault(threshold, error);
       }
@@ -44,21 +46,43 @@ export function evaluateReadings(
   return effects;
 }
 
-/** Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. */
-export function evaluateTick(registry: Registry, draft: Draft, watermark: number, now: number): Effect[] {
-  return [...registry.thresholds.values()]
-    .filter((threshold) => threshold.rule.confirm === 'hold' && registry.armed(threshold.point.node))
-    .flatMap((threshold) => evaluateOne(registry, draft, threshold, { kind: 'tick', at: watermark }, now));
+/** Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. Faults as in `evaluateReadings`. */
+export function evaluateTick(
+  registry: Registry,
+  draft: Draft,
+  watermark: number,
+  now: number,
+  onFault: (threshold: ThresholdEntry, error: unknown) => void,
+): Effect[] {
+  const armed = (node: NodeEntry): boolean => registry.armed(node);
+  return [...registry.thresholds.values()].flatMap((threshold) => {
+    if (threshold.rule.confirm !== 'hold' || !armed(threshold.point.node)) return [];
+    try {
+      return evaluateOne(registry, armed, draft, threshold, { kind: 'tick', at: watermark }, now);
+    } catch (error) {
+      onFault(threshold, error);
+      return [];
+    }
+  });
 }
 
-function evaluateOne(registry: Registry, draft: Draft, threshold: ThresholdEntry, event: ThresholdEvent, now: number): Effect[] {
+type IsArmed = (node: NodeEntry) => boolean;
+
+function evaluateOne(
+  registry: Registry,
+  armed: IsArmed,
+  draft: Draft,
+  threshold: ThresholdEntry,
+  event: ThresholdEvent,
+  now: number,
+): Effect[] {
   const before = draft.threshold(threshold.id);
   const step = stepThreshold(threshold.engineRule, before, event);
   if (step.state !== before) draft.setThreshold(threshold.id, step.state);
-  return step.transitions.flatMap((transition) => effectsOf(registry, threshold, transition, now));
+  return step.transitions.flatMap((transition) => effectsOf(registry, armed, threshold, transition, now));
 }
 
-function effectsOf(registry: Registry, threshold: ThresholdEntry, transition: Transition, now: number): Effect[] {
+function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry, transition: Transition, now: number): Effect[] {
   const key = thresholdKey(threshold.id);
   const earlier = now - transition.at > tooLateAfterMs(threshold.point.node);
   const output = threshold.rule.output === null ? undefined : registry.points.get(threshold.rule.output);
@@ -82,10 +106,11 @@ function effectsOf(registry: Registry, threshold: ThresholdEntry, transition: Tr
       trippedAt: transition.at,
       value: transition.value,
       earlier,
+      journal: threshold.rule.tells === 'journal',
     },
   };
   // An output that was not operated and seen in place switches nothing.
-  if (!output || earlier || !registry.armed(output.node)) return [opened];
+  if (!output || earlier || !armed(output.node)) return [opened];
   const demand: Effect = {
     kind: 'start-demand',
     demand: {
@@ -104,13 +129,23 @@ function effectsOf(registry: Registry, threshold: ThresholdEntry, transition: Tr
 /** True while the alert of this threshold stands in the draft. */
 export const standsInAlarm = (draft: Draft, threshold: number): boolean => inAlarm(draft.threshold(threshold));
 
-const titleOf = (threshold: ThresholdEntry): string =>
-  `${threshold.point.body.label} ${threshold.rule.side === 'high' ? 'too high' : 'too low'}`;
+/** What only knows two states is not "too high": it is open, or it is not. */
+const isState = ({ point, rule }: ThresholdEntry): boolean =>
+  rule.confirm === 'hold' && point.body.unit === '' && point.body.max - point.body.min <= 1;
+
+function titleOf(threshold: ThresholdEntry): string {
+  const { label } = threshold.point.body;
+  const { side, onDelaySeconds } = threshold.rule;
+  if (!isState(threshold)) return `${label} ${side === 'high' ? 'too high' : 'too low'}`;
+  const held = onDelaySeconds > 0 ? ` for ${formatSpan(onDelaySeconds)}` : '';
+  return side === 'high' ? `${label}${held}` : `Not ${label.charAt(0).toLowerCase()}${label.slice(1)}${held}`;
+}
 
 function textOf(threshold: ThresholdEntry, value: number): string {
   const { body, node } = threshold.point;
   const { side, setpoint, onDelaySeconds } = threshold.rule;
+  if (isState(threshold)) return `${titleOf(threshold)}, in ${node.room} (${node.name}).`;
   const limit = `${side === 'high' ? 'At or above' : 'At or below'} ${formatNumber(setpoint, body.decimals)} ${body.unit}`;
-  const held = onDelaySeconds > 0 ? ` for ${formatNumber(onDelaySeconds)} s` : '';
+  const held = onDelaySeconds > 0 ? ` for ${formatSpan(onDelaySeconds)}` : '';
   return `${limit}${held}: ${formatNumber(value, body.decimals)} ${body.unit} in ${node.room} (${node.name}).`;
 }

@@ -2,20 +2,8 @@ import { formatDuration } from '@dewpost/core/quantity';
 import type { CommandReason } from '@dewpost/core/wire';
 import { freshForMs, type PointEntry, type Registry } from '../site/registry';
 import type { Draft } from './draft';
-import { nodeKey, type Demand, type Effect } from './effects';
+import { nodeKey, type Effect } from './effects';
 import { standsInAlarm } from './evaluate';
-
-/** The last thing an output was told. */
-export interface LastCommand {
-  on: boolean;
-  at: number;
-}
-
-export interface Outputs {
-  demands: ReadonlyMap<number, readonly Demand[]>;
-  commands: ReadonlyMap<number, LastCommand>;
-  isOpen(key: string): boolean;
-}
 
 /** How long after a command of this output the next renewal is due: a third of its lease. */
 const renewAfterMs = (output: PointEntry): number => ((output.body.output?.leaseSeconds ?? 60) * 1000) / 3;
@@ -31,34 +19,38 @@ export function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boo
  * stands and its reading is fresh and good), renewed at every third of the lease; off once when nothing wants them on.
  * Before the server has listened long enough to know, an old reading switches nothing and is no lost sensor yet.
  */
-export function settleOutputs(registry: Registry, draft: Draft, outputs: Outputs, now: number, listeningSince: number): Effect[] {
+export function settleOutputs(registry: Registry, draft: Draft, now: number, listeningSince: number): Effect[] {
   const effects: Effect[] = [];
-  const ids = new Set([...outputs.demands.keys(), ...[...outputs.commands].filter(([, c]) => c.on).map(([id]) => id)]);
+  const ids = new Set([...draft.demands.keys(), ...[...draft.commands].filter(([, c]) => c.on).map(([id]) => id)]);
   for (const id of ids) {
     const output = registry.points.get(id);
     if (!output) continue;
+    // What was not proved in place moves for nobody but who proves it.
+    const armed = registry.armed(output.node);
     let wanted = false;
     let reason: CommandReason = 'threshold';
     let offReason: CommandReason = 'stand-down';
-    for (const demand of outputs.demands.get(id) ?? []) {
-      if (demand.source === 'hand') {
+    for (const demand of draft.demands.get(id) ?? []) {
+      if (demand.source !== 'threshold') {
+        const { source } = demand;
         if (demand.endsAt !== null && demand.endsAt <= now) {
-          effects.push({ kind: 'end-demand', output, source: 'hand', threshold: null, at: demand.endsAt, why: 'time is up' });
-        } else {
+          effects.push({ kind: 'end-demand', output, source, threshold: null, at: demand.endsAt, why: 'time is up' });
+        } else if (source === 'fit' || armed) {
           wanted = true;
           reason = 'hand';
         }
         continue;
       }
+      if (!armed) continue;
       const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
       if (!threshold || !standsInAlarm(draft, threshold.id)) continue;
       const lost = !sensorIsFresh(draft, threshold.point, now);
       if (!lost || now - listeningSince >= freshForMs(threshold.point.node))
-        effects.push(...sensorAlert(outputs, output, threshold.point, lost, now));
+        effects.push(...sensorAlert(draft, output, threshold.point, lost, now));
       if (lost) offReason = 'sensor-lost';
       else wanted = true;
     }
-    const last = outputs.commands.get(id);
+    const last = draft.commands.get(id);
     if (wanted && (!last?.on || now - last.at >= renewAfterMs(output)))
       effects.push({ kind: 'command', output, on: true, reason, at: now });
     if (!wanted && last?.on) effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
@@ -66,9 +58,9 @@ export function settleOutputs(registry: Registry, draft: Draft, outputs: Outputs
   return effects;
 }
 
-function sensorAlert(outputs: Outputs, output: PointEntry, sensor: PointEntry, lost: boolean, now: number): Effect[] {
+function sensorAlert(draft: Draft, output: PointEntry, sensor: PointEntry, lost: boolean, now: number): Effect[] {
   const key = nodeKey('sensor-lost', sensor.node, sensor);
-  if (lost === outputs.isOpen(key)) return [];
+  if (lost === draft.isOpen(key)) return [];
   if (!lost) return [{ kind: 'close-alert', key, at: now, why: 'readings are back' }];
   return [
     {

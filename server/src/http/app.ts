@@ -4,14 +4,15 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
-import { doors } from '../access/doors';
+import { doors, type Names } from '../access/doors';
 import { passDoor } from './bind';
 import { openApiDocument } from './openapi';
 import { ProblemError, problemHandler } from './problem';
 
 export interface AppParts {
   log: Logger;
-  hosts: () => ReadonlySet<string>;
+  names: () => Names;
+  trustedProxies: readonly string[];
   session: RequestHandler;
   /** Puts the share link behind a request's cookie on it. */
   share: RequestHandler;
@@ -23,13 +24,12 @@ export interface AppParts {
   webDirectory: string;
 }
 
-const JSON_LIMIT = '256kb';
-const SITE_PLAN_LIMIT = '6mb';
-
 /** The HTTP application: node protocol, API, live streams, stand-ins and the page. */
 export function makeApp(parts: AppParts): Express {
   const app = express();
   app.disable('x-powered-by');
+  // Whose word is taken on who asks: nobody's, where no proxy is named.
+  app.set('trust proxy', parts.trustedProxies.length > 0 ? [...parts.trustedProxies] : false);
   app.use(
     pinoHttp({
       logger: parts.log,
@@ -77,7 +77,7 @@ export function makeApp(parts: AppParts): Express {
       referrerPolicy: { policy: 'no-referrer' },
     }),
   );
-  const atTheDoor = doors(parts.hosts);
+  const atTheDoor = doors(parts.names);
   const api = express.Router();
   api.use(atTheDoor);
   api.use('/shared', parts.share);
@@ -87,9 +87,7 @@ export function makeApp(parts: AppParts): Express {
     else void parts.session(request, response, next);
   });
   app.use('/api/v1', api);
-  // A drawn site and its pictures are the largest things that are sent.
-  app.use('/api/v1/site-plan', express.json({ limit: SITE_PLAN_LIMIT }));
-  app.use('/api/v1', express.json({ limit: JSON_LIMIT }));
+  // Bodies are read by the routes themselves, behind their doors.
   app.get('/api/v1/openapi.json', (_request, response) => {
     response.json(openApiDocument());
   });

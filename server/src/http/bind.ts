@@ -1,10 +1,11 @@
-import type { Door, Endpoint, Me } from '@dewpost/contract';
-import type { Request, Response, Router } from 'express';
+import type { Door, Endpoint, Me, RawEndpoint } from '@dewpost/contract';
+import type { Request, RequestHandler, Response, Router } from 'express';
 import type * as z from 'zod';
+import { readJson } from './body';
 import { ProblemError } from './problem';
 
 /** The endpoints that have been bound, for the OpenAPI document. */
-export const bound: Endpoint[] = [];
+export const bound: (Endpoint | RawEndpoint)[] = [];
 
 export interface Call<P, Q, B> {
   params: P;
@@ -27,6 +28,7 @@ export function bind<E extends Endpoint>(router: Router, endpoint: E, handler: H
   const run = handler as unknown as (call: Call<unknown, unknown, unknown>) => unknown;
   router[endpoint.method](endpoint.path, async (request: Request, response: Response) => {
     const { me, shareId } = passDoor(endpoint.door, request);
+    if (endpoint.method !== 'get') await readJson(request, response, endpoint.bodyBytes);
     const call = {
       params: check(endpoint.params, request.params, 'address'),
       query: check(endpoint.query, request.query, 'query'),
@@ -42,6 +44,24 @@ export function bind<E extends Endpoint>(router: Router, endpoint: E, handler: H
   });
 }
 
+/** Binds a handler to a declared endpoint of bytes or streams: its door comes first, then what reads its body, then the check of its parameters. */
+export function bindRaw<P extends z.ZodType>(
+  router: Router,
+  endpoint: RawEndpoint<P>,
+  handler: (call: Pick<Call<z.output<P>, unknown, unknown>, 'params' | 'me' | 'shareId' | 'request' | 'response'>) => Promise<void> | void,
+  readBody?: RequestHandler,
+): void {
+  if (!bound.includes(endpoint)) bound.push(endpoint);
+  const atTheDoor: RequestHandler = (request, _response, next) => {
+    passDoor(endpoint.door, request);
+    next();
+  };
+  router[endpoint.method](endpoint.path, atTheDoor, ...(readBody ? [readBody] : []), async (request: Request, response: Response) => {
+    const params = check(endpoint.params, request.params, 'address') as z.output<P>;
+    await handler({ ...passDoor(endpoint.door, request), params, request, response });
+  });
+}
+
 /** Who is at the door; throws 401 or 403 with what to do. */
 export function passDoor(door: Door, request: Request): { me: Me | null; shareId: number | null } {
   if (door === 'open') return { me: null, shareId: null };
@@ -50,14 +70,16 @@ export function passDoor(door: Door, request: Request): { me: Me | null; shareId
     if (shareId === null) throw new ProblemError(401, 'Link ended', 'This link has ended or was never opened here: ask for a new one.');
     return { me: null, shareId };
   }
-  const me = request.session?.me ?? null;
+  const me = request.me ?? null;
   if (!me) throw new ProblemError(401, 'Not signed in', 'Sign in first.');
   if (door === 'maker' && me.role !== 'maker')
     throw new ProblemError(403, 'For makers', 'Only a maker may do this: ask one, or sign in as one.');
   return { me, shareId: null };
 }
 
-function check(schema: z.ZodType, value: unknown, where: string): unknown {
+function check(schema: z.ZodType, value: unknown, where: 'address' | 'query' | 'body'): unknown {
+  if (where !== 'body' && JSON.stringify(value).includes('\\u0000'))
+    throw new ProblemError(422, 'Cannot be used', `The ${where} holds a zero character: take it out.`);
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
   const errors = parsed.error.issues.map((issue) => ({ path: [where, ...issue.path.map(String)].join('.'), message: issue.message }));

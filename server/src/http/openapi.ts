@@ -6,9 +6,10 @@ export function openApiDocument(): object {
   const paths: Record<string, Record<string, unknown>> = {};
   for (const endpoint of bound) {
     const path = endpoint.path.replace(/:(\w+)/g, '{$1}');
-    const parameters = [...parametersOf(endpoint.params, 'path'), ...parametersOf(endpoint.query, 'query')];
-    const body = schemaOf(endpoint.body, 'input');
-    const takesBody = endpoint.method !== 'get' && JSON.stringify(body) !== JSON.stringify(schemaOf(z.object({}), 'input'));
+    const parameters = [...parametersOf(endpoint.params, 'path'), ...('raw' in endpoint ? [] : parametersOf(endpoint.query, 'query'))];
+    const body = 'raw' in endpoint ? {} : schemaOf(endpoint.body, 'input');
+    const takesBody =
+      !('raw' in endpoint) && endpoint.method !== 'get' && JSON.stringify(body) !== JSON.stringify(schemaOf(z.object({}), 'input'));
     (paths[path] ??= {})[endpoint.method] = {
       summary: endpoint.summary,
       tags: [path.split('/')[3] ?? 'api'],
@@ -16,7 +17,10 @@ export function openApiDocument(): object {
       ...(parameters.length > 0 && { parameters }),
       ...(takesBody && { requestBody: { required: true, content: { 'application/json': { schema: body } } } }),
       responses: {
-        200: { description: 'Done', content: { 'application/json': { schema: schemaOf(endpoint.reply, 'output') } } },
+        200: {
+          description: 'Done',
+          content: 'raw' in endpoint ? { [endpoint.gives]: {} } : { 'application/json': { schema: schemaOf(endpoint.reply, 'output') } },
+        },
         default: { description: 'A problem document (RFC 9457)', content: { 'application/problem+json': {} } },
       },
     };

@@ -3,6 +3,8 @@ import type { NodeEntry } from '../site/registry';
 import { emptyVerdict, type Received, type Verdict } from './batch';
 import { Intake, LIMITS, PressureError } from './intake';
 import type { PipelineParts } from './pipeline';
+import { PoisonError } from './poison';
+import type { LogLine } from '../site/node-log';
 
 const node = (name: string): NodeEntry => ({ name, points: new Map() }) as unknown as NodeEntry;
 const message = (name: string, value: number): Omit<Received, 'decoded'> => ({
@@ -18,7 +20,7 @@ function rig(take: (batch: readonly Received[]) => Promise<void>) {
   const told: string[] = [];
   const parts = {
     engine: { work: <T>(piece: () => Promise<T>): Promise<T> => piece() },
-    refused: (who: NodeEntry, why: string) => Promise.resolve(void told.push(`${who.name}: ${why}`)),
+    note: (lines: readonly LogLine[]) => void told.push(...lines.map(({ node: who, text }) => `${who.name}: ${text}`)),
   } as unknown as PipelineParts;
   const intake = new Intake(parts, pino({ level: 'silent' }), async (_parts, messages): Promise<Verdict[]> => {
     batches.push(messages.map(valueOf));
@@ -39,7 +41,7 @@ describe('intake', () => {
 
   it('halves a poisonous batch until the bad message is alone: it is refused and logged, the others are stored', async () => {
     const { intake, batches, told } = rig((batch) =>
-      batch.some((received) => valueOf(received) === 13) ? Promise.reject(sqlError('22021')) : Promise.resolve(),
+      batch.some((received) => valueOf(received) === 13) ? Promise.reject(new PoisonError('no such number')) : Promise.resolve(),
     );
     const first = intake.add(message('a', 0));
     const verdicts = await Promise.all([first, ...[1, 2, 13, 4, 5, 6].map((value) => intake.add(message(`n-${value}`, value)))]);
@@ -50,6 +52,16 @@ describe('intake', () => {
     expect([...stored].sort((a, b) => a - b)).toEqual([0, 1, 2, 4, 5, 6]);
     // Nothing was taken out of turn.
     expect([...stored].sort((a, b) => a - b)).toEqual(stored);
+  });
+
+  it('an error of ours is nobody else’s: the message that meets it is not answered, and not refused, the others are stored', async () => {
+    const { intake, told } = rig((batch) =>
+      batch.some((received) => valueOf(received) === 13) ? Promise.reject(sqlError('23505')) : Promise.resolve(),
+    );
+    const first = intake.add(message('a', 0));
+    const sent = await Promise.allSettled([first, ...[1, 13, 4].map((value) => intake.add(message(`n-${value}`, value)))]);
+    expect(sent.map((one) => one.status)).toEqual(['fulfilled', 'fulfilled', 'rejected', 'fulfilled']);
+    expect(told).toEqual([]);
   });
 
   it('holds a batch and tries again when the database cannot be reached', async () => {

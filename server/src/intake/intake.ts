@@ -2,6 +2,9 @@ import type { Logger } from 'pino';
 import { emptyVerdict, type Received, type Verdict } from './batch';
 import { decode } from './decode';
 import { takeIn, type PipelineParts } from './pipeline';
+import { PoisonError } from './poison';
+import { databaseAway } from '../store/sql-state';
+import { UnknownOutcome } from '../store/change';
 
 export const LIMITS = { perNode: 64, inAll: 20_000, uncommittedMs: 10_000, batchMessages: 1000 } as const;
 
@@ -15,12 +18,9 @@ interface Waiting {
 /** The sender has to be let go unacknowledged: too much is waiting, or the database does not answer. */
 export class PressureError extends Error {}
 
+const TRIES = 40;
+const RETRY_MS = 250;
 const POISON = 'the database cannot hold this message: check its names and values';
-
-const sqlState = (error: unknown): string => {
-  const code = (error as { code?: unknown }).code;
-  return typeof code === 'string' ? code : '';
-};
 
 /**
  * Gathers messages while a batch is being committed, so that many share one transaction; decides them in order of arrival.
@@ -96,7 +96,10 @@ export class Intake {
     this.running = false;
   }
 
-  /** Commits a batch. One that the database finds poisonous is halved until the bad message is alone, which is refused. */
+  /**
+   * Commits a batch. While the database is away it is tried again. One that fails otherwise is halved until what fails is alone: refused
+   * where the database cannot hold it, let go without an answer where the fault is ours. Nobody else is kept from being stored.
+   */
   private async commit(batch: readonly Waiting[]): Promise<void> {
     for (let attempt = 1; ; attempt++) {
       try {
@@ -110,31 +113,39 @@ export class Intake {
         batch.forEach((waiting, i) => waiting.resolve(verdicts[i] ?? emptyVerdict()));
         return;
       } catch (error) {
-        const poison = /^2[23]/.test(sqlState(error)) || error instanceof TypeError || error instanceof RangeError;
-        if (poison && batch.length > 1) {
+        if (error instanceof UnknownOutcome || databaseAway(error)) {
+          if (attempt === 1) this.log.error({ err: error }, 'a batch could not be stored; it is held and tried again');
+          if (attempt >= TRIES) {
+            batch.forEach((waiting) => waiting.reject(new PressureError('the database does not answer')));
+            return;
+          }
+          await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+          continue;
+        }
+        const [only, ...others] = batch;
+        if (!only) return;
+        if (others.length > 0) {
           const half = Math.ceil(batch.length / 2);
           await this.commit(batch.slice(0, half));
           await this.commit(batch.slice(half));
           return;
         }
-        if (poison) {
-          const node = batch[0]?.received.node;
-          this.log.error({ err: error, node: node?.name }, 'a message the database cannot hold was refused');
-          if (node)
-            await this.parts
-              .refused(node, POISON)
-              .catch((failure: unknown) => this.log.error({ err: failure }, 'a log line was not written'));
-          batch[0]?.resolve({ ...emptyVerdict(), refused: [{ point: null, why: POISON }] });
-          return;
-        }
-        this.log.error({ err: error, attempt }, 'a batch could not be stored; it is held and tried again');
-        if (attempt >= 40) {
-          batch.forEach((waiting) => waiting.reject(new PressureError('the database does not answer')));
-          return;
-        }
-        await new Promise((resolve) => setTimeout(resolve, 250));
+        this.settleAlone(only, error);
+        return;
       }
     }
+  }
+
+  private settleAlone(message: Waiting, error: unknown): void {
+    const { node } = message.received;
+    if (!(error instanceof PoisonError)) {
+      this.log.error({ err: error, node: node.name }, 'a message could not be decided; its sender is not answered');
+      message.reject(new PressureError('could not be decided'));
+      return;
+    }
+    this.log.error({ err: error, node: node.name }, 'a message the database cannot hold was refused');
+    this.parts.note([{ node, level: 'refused', text: POISON }]);
+    message.resolve({ ...emptyVerdict(), refused: [{ point: null, why: POISON }] });
   }
 
   private count(verdicts: readonly Verdict[]): void {

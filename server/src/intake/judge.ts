@@ -36,8 +36,8 @@ const limits = new WeakMap<PointEntry, QualityLimits>();
 function limitsOf(point: PointEntry): QualityLimits {
   const known = limits.get(point);
   if (known) return known;
-  const { physicalMin, physicalMax, spikeStep, stuckAfterSeconds } = point.body;
-  const made = { physicalMin, physicalMax, spikeStep, stuckAfterMs: stuckAfterSeconds === null ? null : stuckAfterSeconds * 1000 };
+  const { physicalMin, physicalMax, spikeStep, restsAt, stuckAfterSeconds } = point.body;
+  const made = { physicalMin, physicalMax, spikeStep, restsAt, stuckAfterMs: stuckAfterSeconds === null ? null : stuckAfterSeconds * 1000 };
   limits.set(point, made);
   return made;
 }

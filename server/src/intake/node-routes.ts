@@ -1,4 +1,14 @@
-import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, topicOf, type DoMessage, type FitMessage } from '@dewpost/core/wire';
+import {
+  doneSchema,
+  fitSchema,
+  haveSchema,
+  helloSchema,
+  isExpired,
+  logSchema,
+  topicOf,
+  type DoMessage,
+  type FitMessage,
+} from '@dewpost/core/wire';
 import express, { Router, type Request, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type * as z from 'zod';
@@ -24,6 +34,8 @@ export function nodeRoutes(parts: {
   /** The image that a node is told to run. */
   image(node: NodeEntry): { file: string; sha256: string } | null;
   fit(node: NodeEntry, message: FitMessage): Promise<void>;
+  /** The folder that images lie in. */
+  images: string;
 }): Router {
   const { nodes, intake, engine } = parts;
   const router = Router();
@@ -128,7 +140,7 @@ export function nodeRoutes(parts: {
     // One that has gone away while it waited gives its turn on.
     if (response.destroyed) return done();
     response.type('application/octet-stream').setHeader('X-Image-Sha256', image.sha256);
-    response.sendFile(image.file, { dotfiles: 'allow', cacheControl: false, etag: false, lastModified: false });
+    response.sendFile(image.file, { root: parts.images, dotfiles: 'allow', cacheControl: false, etag: false, lastModified: false });
   });
   router.use((request) => {
     throw new ProblemError(
@@ -172,7 +184,7 @@ export function readMessage<S extends z.ZodType>(schema: S, body: string | Recor
 function pending(engine: Engine, sender: NodeEntry): DoMessage[] {
   const now = Date.now();
   return [...sender.points.values()].flatMap((point) => {
-    const command = engine.ledger.waiting.get(point.id);
-    return command && command.notAfter > now ? [command] : [];
+    const command = engine.state.waiting.get(point.id);
+    return command && !isExpired(command, now) ? [command] : [];
   });
 }

@@ -1,4 +1,6 @@
 import type { Transaction } from '../database/connect';
+import { sqlState } from '../store/sql-state';
+import { PoisonError } from './poison';
 import { QUALITY_CODE, REASON_CODE, type Item, type Verdict } from './batch';
 
 /** What of a batch was new, and lines about duplicates that carry another value. */
@@ -15,13 +17,18 @@ const keyOf = (point: number, at: number): string => `${point} ${at}`;
  */
 export async function store(trx: Transaction, items: readonly Item[], verdicts: readonly Verdict[]): Promise<Stored> {
   if (items.length === 0) return { items: [], conflicts: [] };
-  const result = await trx.raw<{ rowCount: number }>(
-    `insert into reading (point_id, at, raw, value, quality, flags, reason)
+  const result = await trx
+    .raw<{ rowCount: number }>(
+      `insert into reading (point_id, at, raw, value, quality, flags, reason)
      select point_id, to_timestamp((?::float8 + after) / 1000.0), raw, value, marks & 3, (marks >> 2) & 15, marks >> 6
      from unnest(?::int[], ?::float8[], ?::float8[], ?::float8[], ?::int[]) as t(point_id, after, raw, value, marks)
      on conflict do nothing`,
-    columnsOf(items),
-  );
+      columnsOf(items),
+    )
+    .catch((error: unknown) => {
+      // Only what the rows themselves violate is the sender's fault.
+      throw /^2[23]/.test(sqlState(error)) ? new PoisonError(String(error), { cause: error }) : error;
+    });
   // Nearly always everything is new, and then the rows need not come back to say so.
   if (result.rowCount === items.length) {
     for (const item of items) countIn(verdicts, item, 'stored');

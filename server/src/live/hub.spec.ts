@@ -4,7 +4,18 @@ import { Hub, type Frame } from './hub';
 const reading = (at: number): LiveEvent => ({ type: 'readings', readings: [[1, at, 20, 'good', null]] });
 const status = (readingsPerMinute: number): LiveEvent => ({
   type: 'status',
-  status: { broker: 'ok', database: 'ok', readingsPerMinute, nodesHeard: 0, nodesWritten: 0, standins: 'off', nodePages: null, time: 0 },
+  status: {
+    broker: 'ok',
+    database: 'ok',
+    readingsPerMinute,
+    nodesHeard: 0,
+    nodesWritten: 0,
+    standins: 'off',
+    nodePages: null,
+    untold: 0,
+    clockSet: null,
+    time: 0,
+  },
 });
 
 describe('frames of the live stream', () => {

@@ -1,11 +1,11 @@
 import type { Delivery, Latest, Me, SharedSnapshot, Site, Snapshot, Status } from '@dewpost/contract';
 import type { Database } from '../database/connect';
-import { alertRows, alertView } from '../engine/ledger';
+import { alertRows, alertView } from '../engine/alert-rows';
 import type { Engine } from '../engine/engine';
 import { deliveryView } from '../outbox/outbox';
 import { nodeView, pointView, type PointEntry, type Registry } from '../site/registry';
 import { dashboardPoints, dashboardsOf } from '../site/dashboards';
-import { readDay } from '../site/history';
+import { DayCache } from '../site/history';
 import type { Hub } from './hub';
 
 interface Parts {
@@ -34,14 +34,26 @@ export async function recentDeliveries(database: Database, limit: number): Promi
   return rows.map(deliveryView);
 }
 
+const days = new WeakMap<Database, DayCache>();
+
 async function latestOf(parts: Parts, points: readonly PointEntry[]): Promise<Latest[]> {
-  const day = await readDay(parts.database, Date.now());
-  return points.flatMap((point) => {
+  const cache = days.get(parts.database) ?? new DayCache();
+  days.set(parts.database, cache);
+  const heard = points.filter((point) => parts.engine.state.newest.has(point.id));
+  const day = await cache.of(
+    parts.database,
+    heard.map((point) => point.id),
+    Date.now(),
+  );
+  return heard.flatMap((point): Latest[] => {
     const newest = parts.engine.state.newest.get(point.id);
     if (!newest) return [];
-    const { low, high, base } = day.get(point.id) ?? { low: null, high: null, base: null };
     const { at, value, quality, reason } = newest;
-    return [{ point: point.id, at, value, quality, reason, low, high, base }];
+    const known = day.get(point.id);
+    if (!known) return [{ point: point.id, at, value, quality, reason, low: null, high: null, base: null }];
+    // What came since the day was read last may lie beyond it.
+    const [low, high] = quality === 'bad' ? [known.low, known.high] : [Math.min(known.low, value), Math.max(known.high, value)];
+    return [{ point: point.id, at, value, quality, reason, low, high, base: known.base }];
   });
 }
 
@@ -61,7 +73,7 @@ export async function snapshotFor(parts: Parts, me: Me): Promise<Snapshot> {
     latest: await latestOf(parts, points),
     thresholds: [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)),
     alerts: await recentAlerts(database, 200),
-    relays: outputs.map((output) => engine.ledger.relayView(output, Date.now())),
+    relays: outputs.map((output) => engine.relayView(output, Date.now())),
     deliveries: await recentDeliveries(database, 100),
     dashboards: dashboardsOf(registry),
     status: parts.status(),
@@ -80,10 +92,25 @@ export async function sharedSnapshotFor(parts: Parts, share: { dashboard: string
     site: await parts.site(),
     name: dashboardsOf(registry).find((dashboard) => dashboard.slug === share.dashboard)?.name ?? share.dashboard,
     endsAt: share.endsAt,
-    points: points.map((point) => ({ ...pointView(point), room: point.node.room })),
+    points: withOwnWords(points.map((point) => ({ ...pointView(point), room: point.node.room }))),
     latest: await latestOf(parts, points),
     thresholds: [...registry.thresholds.values()].filter((t) => ids.has(t.point.id)).map((entry) => engine.thresholdView(entry)),
-    alerts: (await recentAlerts(database, 50, true)).filter((alert) => alert.point !== null && ids.has(alert.point)),
-    relays: points.filter((point) => point.body.output).map((output) => engine.ledger.relayView(output, Date.now())),
+    alerts: (await recentAlerts(database, 50, true)).filter((alert) => !alert.journal && alert.point !== null && ids.has(alert.point)),
+    relays: points.filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   };
+}
+
+/** Points that an onlooker could not tell apart, being told no nodes, are numbered: no two in a room carry the same words. */
+export function withOwnWords<P extends { label: string; room: string }>(points: readonly P[]): P[] {
+  const words = (point: P): string => `${point.room}\n${point.label}`;
+  const counts = new Map<string, number>();
+  for (const point of points) counts.set(words(point), (counts.get(words(point)) ?? 0) + 1);
+  const seen = new Map<string, number>();
+  return points.map((point) => {
+    const key = words(point);
+    if ((counts.get(key) ?? 0) < 2) return point;
+    const number = (seen.get(key) ?? 0) + 1;
+    seen.set(key, number);
+    return { ...point, label: `${point.label} ${number}` };
+  });
 }

@@ -48,7 +48,9 @@ export function openStream(
   };
   const end = (why: string): void => {
     cleanUp();
-    response.end(`event: ended\ndata: ${JSON.stringify(why)}\n\n`);
+    // One that does not read would keep all that it has not read.
+    if (why === 'slow') response.destroy();
+    else response.end(`event: ended\ndata: ${JSON.stringify(why)}\n\n`);
   };
   response.on('close', cleanUp);
 
@@ -69,7 +71,7 @@ export function sharedPart(points: ReadonlySet<number>, event: LiveEvent): Share
       return readings.length > 0 ? { type: 'readings', readings } : null;
     }
     case 'alert':
-      return event.alert.point !== null && points.has(event.alert.point) ? sharedEventSchema.parse(event) : null;
+      return !event.alert.journal && event.alert.point !== null && points.has(event.alert.point) ? sharedEventSchema.parse(event) : null;
     case 'relay':
       return points.has(event.relay.point) ? sharedEventSchema.parse(event) : null;
     default:

@@ -1,12 +1,12 @@
 import type { Delivery, LiveEvent } from '@dewpost/contract';
-import type { DoMessage, HandsetMessage } from '@dewpost/core/wire';
+import { isExpired, type DoMessage, type HandsetMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import type { Database } from '../database/connect';
-import type { OutboxItem } from '../engine/ledger';
+import type { OutboxItem } from './items';
 
 interface OutboxRow {
   id: number;
-  kind: 'command' | 'message';
+  kind: OutboxItem['kind'];
   body: unknown;
   attempts: number;
   done_at: Date | null;
@@ -15,7 +15,11 @@ interface OutboxRow {
 }
 
 const POLL_MS = 1000;
+/** A row that was claimed is free again after this long: whoever had it is gone. */
+const CLAIM_SECONDS = 30;
+/** Tries of a message whose alert is over, or that has none; while its alert is open it is tried for as long as it takes. */
 const MESSAGE_ATTEMPTS = 12;
+const LONGEST_PAUSE_MS = 60_000;
 
 /** What became of a message, as pages see it. */
 export function deliveryView(row: OutboxRow): Delivery {
@@ -49,6 +53,8 @@ export class Outbox {
       handsetUrl: string | null;
       /** Hands a command to a connected node; false when it is not connected. */
       sendCommand(node: string, command: DoMessage): boolean;
+      /** Hands a node what it is told by `set`, as it is now; kept for it where it is not connected. */
+      sendSettings(node: string): void;
       tell(events: LiveEvent[]): void;
     },
   ) {}
@@ -68,7 +74,7 @@ export class Outbox {
     for (const item of items) {
       if (this.underWay.has(item.id)) continue;
       this.underWay.add(item.id);
-      const send = (item.kind === 'command' ? this.sendCommand(item) : this.sendMessage(item))
+      const send = this.send(item)
         .catch((error: unknown) =>
           this.parts.log.error({ err: error, outbox: item.id }, 'an outbox row could not be settled; it will be tried again'),
         )
@@ -84,23 +90,46 @@ export class Outbox {
   async poll(): Promise<void> {
     if (this.stopped) return;
     try {
-      const rows = (await this.parts
-        .database('outbox')
-        .whereNull('done_at')
-        .whereNull('failed_at')
-        .where('next_try_at', '<=', new Date())
-        .orderBy('id')
-        .limit(200)
-        .select('id', 'kind', 'body', 'attempts')) as OutboxItem[];
+      const { rows } = await this.parts.database.raw<{ rows: OutboxItem[] }>(
+        `update outbox set next_try_at = now() + ? * interval '1 second'
+         where id in (
+           select id from outbox where done_at is null and failed_at is null and next_try_at <= now()
+           order by id limit 200 for update skip locked
+         ) returning id, kind, body, attempts`,
+        [CLAIM_SECONDS],
+      );
+      rows.sort((a, b) => a.id - b.id);
       this.dispatch(rows);
     } catch (error) {
       this.parts.log.error({ err: error }, 'the outbox could not be read');
     }
   }
 
+  private send(item: OutboxItem): Promise<void> {
+    switch (item.kind) {
+      case 'command':
+        return this.sendCommand(item);
+      case 'settings':
+        return this.sendSettings(item);
+      case 'message':
+        return this.sendMessage(item);
+    }
+  }
+
+  private async sendSettings(item: Extract<OutboxItem, { kind: 'settings' }>): Promise<void> {
+    try {
+      this.parts.sendSettings(item.body.node);
+    } catch (error) {
+      this.parts.log.error({ err: error, node: item.body.node }, 'settings could not be made');
+      await this.settle(item, { failed_at: new Date(), error: 'the settings could not be made: see the server log' });
+      return;
+    }
+    await this.settle(item, { done_at: new Date() });
+  }
+
   private async sendCommand(item: Extract<OutboxItem, { kind: 'command' }>): Promise<void> {
     const { node, command } = item.body;
-    const expired = Date.now() > command.notAfter;
+    const expired = isExpired(command, Date.now());
     const sent = !expired && this.parts.sendCommand(node, command);
     if (sent) await this.settle(item, { done_at: new Date() });
     // Never kept for later: a demand that still stands is told anew when the node is back. A node that posts fetches it itself.
@@ -129,10 +158,17 @@ export class Outbox {
       error = failure instanceof Error ? failure.message : String(failure);
     }
     const attempts = item.attempts + 1;
-    const pause = Math.min(60_000, 1000 * 2 ** Math.min(attempts, 6));
+    const pause = Math.min(LONGEST_PAUSE_MS, 1000 * 2 ** Math.min(attempts, 6));
     if (error === null) await this.settle(item, { done_at: new Date(), attempts, error: null });
-    else if (attempts >= MESSAGE_ATTEMPTS) await this.settle(item, { failed_at: new Date(), attempts, error });
+    else if (attempts >= MESSAGE_ATTEMPTS && !(await this.alertIsOpen(item.body.alertId)))
+      await this.settle(item, { failed_at: new Date(), attempts, error });
     else await this.settle(item, { next_try_at: new Date(Date.now() + pause), attempts, error });
+  }
+
+  private async alertIsOpen(id: number | null): Promise<boolean> {
+    if (id === null) return false;
+    const open: unknown = await this.parts.database('alert').where({ id }).whereNull('cleared_at').first('id');
+    return open !== undefined;
   }
 
   private async settle(item: OutboxItem, change: Partial<OutboxRow> & { next_try_at?: Date }): Promise<void> {

@@ -2,25 +2,32 @@ import { type addressing, type Addressing, type Subnet } from '@dewpost/contract
 import { addressProblem, subnetProblems } from '@dewpost/core/network';
 import type * as z from 'zod';
 import type { Vault } from '../access/vault';
-import type { Database } from '../database/connect';
+import type { Database, Transaction } from '../database/connect';
+import { editionOf, nextEdition } from '../store/edition';
 import { ProblemError } from '../http/problem';
 import { readAddressing, sealedNetworks } from '../site/networks';
 import type { Registry } from '../site/registry';
 import { currentPlan } from './site-plan';
 
+const NETWORKS = 'list of networks';
+const ADDRESSES = 'plan of addresses';
+
 type NetworksReply = z.input<typeof addressing.networks.reply>;
 type AddressesReply = z.input<typeof addressing.addresses.reply>;
 
-export const networkViews = async (database: Database): Promise<NetworksReply> =>
-  (await sealedNetworks(database)).map(({ name }) => ({ name, passphraseSet: true }));
+export const networkViews = async (database: Database | Transaction): Promise<NetworksReply> => ({
+  version: await editionOf(database, NETWORKS),
+  networks: (await sealedNetworks(database)).map(({ name }) => ({ name, passphraseSet: true })),
+});
 
 /** Sets all networks at once; one whose passphrase is left out keeps the one it has. */
 export async function setNetworks(
   database: Database,
   vault: Vault,
-  networks: readonly { name: string; passphrase: string | null }[],
+  { from, networks }: { from: number; networks: readonly { name: string; passphrase: string | null }[] },
 ): Promise<NetworksReply> {
   await database.transaction(async (trx) => {
+    await nextEdition(trx, NETWORKS, from, () => networkViews(trx));
     const before = new Map((await sealedNetworks(trx)).map((network) => [network.name, network.passphrase_sealed]));
     const rows = networks.map(({ name, passphrase }, i) => {
       const sealed = passphrase === null ? before.get(name) : vault.seal(passphrase);
@@ -37,7 +44,7 @@ export async function setNetworks(
 }
 
 /** The subnet that a node belongs to: its gateway's, where the plan sends it through one that has a subnet; else the site's. */
-async function subnetsOfNodes(database: Database, addressing: Addressing | null): Promise<(node: string) => string> {
+async function subnetsOfNodes(database: Database | Transaction, addressing: Addressing | null): Promise<(node: string) => string> {
   const { plan } = await currentPlan(database);
   const via = new Map(plan.nodes.map((placed) => [placed.node, placed.via]));
   return (node) => {
@@ -46,12 +53,13 @@ async function subnetsOfNodes(database: Database, addressing: Addressing | null)
   };
 }
 
-export async function addressesView(database: Database, registry: Registry): Promise<AddressesReply> {
+export async function addressesView(database: Database | Transaction, registry: Registry): Promise<AddressesReply> {
   const addressing = await readAddressing(database);
   const subnetOf = await subnetsOfNodes(database, addressing);
   const rows = (await database('node').select('name', 'address')) as { name: string; address: string | null }[];
   const addresses = new Map(rows.map((row) => [row.name, row.address]));
   return {
+    version: await editionOf(database, ADDRESSES),
     addressing,
     nodes: [...registry.nodes.values()].map((node) => ({
       node: node.name,
@@ -66,7 +74,7 @@ export async function addressesView(database: Database, registry: Registry): Pro
 export async function setAddresses(
   database: Database,
   registry: Registry,
-  wanted: { addressing: Addressing; addresses: Readonly<Record<string, string>> },
+  wanted: { from: number; addressing: Addressing; addresses: Readonly<Record<string, string>> },
   by: string,
 ): Promise<void> {
   const errors = subnetProblems(wanted.addressing.subnets).map(({ at, text }) => ({
@@ -94,6 +102,7 @@ export async function setAddresses(
       errors,
     );
   await database.transaction(async (trx) => {
+    await nextEdition(trx, ADDRESSES, wanted.from, () => addressesView(trx, registry));
     await trx('addressing')
       .insert({ body: JSON.stringify(wanted.addressing), made_by: by })
       .onConflict('one')

@@ -4,7 +4,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
-import { notFound } from '../http/problem';
+import { changedMeanwhile, notFound } from '../http/problem';
 
 /** Reads the profiles that ship, one JSON file each. Throws what is wrong, with file, path and what is expected there. */
 export function readProfiles(directory: string): Profile[] {
@@ -31,7 +31,8 @@ export class Profiles {
   }
 
   async reply(): Promise<z.input<typeof plan.catalogue.reply>> {
-    const own = await this.own();
+    const rows = await this.ownRows();
+    const own = rows.map(({ body }) => body);
     const { boards, parts, supplies, antennas, gateways } = catalogueOf([...this.shipped, ...own]);
     return {
       boards: [...boards.values()],
@@ -40,14 +41,24 @@ export class Profiles {
       antennas: [...antennas.values()],
       gateways: [...gateways.values()],
       own: own.map((profile) => profile.id),
+      versions: Object.fromEntries(rows.map(({ body, version }) => [body.id, version])),
     };
   }
 
-  async put(profile: Profile, by: string): Promise<void> {
-    await this.database('catalogue_entry')
-      .insert({ id: profile.id, body: JSON.stringify(profile), made_by: by })
-      .onConflict('id')
-      .merge();
+  /** Keeps a profile in the place of version `from` of one's own (0: there is none). Gives its version; throws 409 where another is in force. */
+  async put(profile: Profile, from: number, by: string): Promise<number> {
+    return this.database.transaction(async (trx) => {
+      await trx.raw('select pg_advisory_xact_lock(hashtext(?))', [`profile ${profile.id}`]);
+      const row = (await trx('catalogue_entry').where({ id: profile.id }).first('version', 'body')) as
+        { version: number; body: unknown } | undefined;
+      const before = row?.version ?? 0;
+      if (before !== from) throw changedMeanwhile('profile', from, before, row?.body ?? null);
+      await trx('catalogue_entry')
+        .insert({ id: profile.id, body: JSON.stringify(profile), made_by: by, version: from + 1 })
+        .onConflict('id')
+        .merge();
+      return from + 1;
+    });
   }
 
   async remove(id: string): Promise<void> {
@@ -56,7 +67,11 @@ export class Profiles {
   }
 
   private async own(): Promise<Profile[]> {
-    const rows = (await this.database('catalogue_entry').orderBy('id').select('body')) as { body: unknown }[];
-    return rows.map((row) => profileSchema.parse(row.body));
+    return (await this.ownRows()).map(({ body }) => body);
+  }
+
+  private async ownRows(): Promise<{ body: Profile; version: number }[]> {
+    const rows = (await this.database('catalogue_entry').orderBy('id').select('body', 'version')) as { body: unknown; version: number }[];
+    return rows.map(({ body, version }) => ({ body: profileSchema.parse(body), version }));
   }
 }

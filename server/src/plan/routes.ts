@@ -1,9 +1,9 @@
-import { addressing, plan, sitePlan, type LiveEvent } from '@dewpost/contract';
+import { addressing, files, plan, sitePlan, type LiveEvent } from '@dewpost/contract';
 import { Router } from 'express';
 import type { Vault } from '../access/vault';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
-import { bind, passDoor } from '../http/bind';
+import { bind, bindRaw } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { makeNodes } from '../site/make-nodes';
@@ -15,10 +15,12 @@ import { assemblyOf, setTick } from '../site/assembly';
 import { saveSheet, sheetVersions, sheetViews } from './sheets';
 import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
 import { readNodeLog, writeNodeLog } from '../site/node-log';
-import { nodeView, pointView, type NodeEntry, type Registry } from '../site/registry';
+import { nodeView, pointView, readNodes, readThresholds, type NodeEntry, type Registry } from '../site/registry';
+import type { Store } from '../store/change';
 
 /** Build sheets, rooms, nodes, the site plan, networks and addresses. */
 export function planRoutes(parts: {
+  store: Store;
   database: Database;
   registry: Registry;
   vault: Vault;
@@ -27,7 +29,7 @@ export function planRoutes(parts: {
   engine: Engine;
   nodes: Nodes;
 }): Router {
-  const { database, registry, vault, hub, profiles, engine, nodes } = parts;
+  const { store, database, registry, vault, hub, profiles, engine, nodes } = parts;
   const router = Router();
 
   const find = (id: string): NodeEntry => {
@@ -36,46 +38,53 @@ export function planRoutes(parts: {
     return node;
   };
 
-  /** Serialised, so that two requests for one name meet the check and not the constraint. */
-  let making: Promise<unknown> = Promise.resolve();
-  const make = (wanted: {
-    ids: readonly string[];
-    room: string;
-    buildSheet: string;
-  }): Promise<{ keys: Map<string, string>; nodes: NodeEntry[] }> => {
-    const made = making.then(async () => {
-      const keys = await database.transaction((trx) => makeNodes(trx, vault, wanted));
-      const nodes = await registry.loadNodes(database, [...keys.keys()]);
-      const born = await registry.loadThresholds(database, [...keys.keys()]);
-      hub.publish([
-        ...nodes.map((node): LiveEvent => ({ type: 'node', node: nodeView(node), points: [...node.points.values()].map(pointView) })),
-        ...born.map((entry): LiveEvent => ({ type: 'threshold', threshold: engine.thresholdView(entry) })),
-      ]);
+  /** One at a time, so that two requests for one name meet the check and not the constraint. */
+  const make = (
+    wanted: { ids: readonly string[]; room: string; buildSheet: string },
+    logLine: string,
+  ): Promise<{ keys: Map<string, string>; nodes: NodeEntry[] }> =>
+    store.commitInTurn('new nodes', async (change) => {
+      const keys = await makeNodes(change.trx, vault, wanted);
+      const nodes = await readNodes(change.trx, [...keys.keys()]);
+      const born = await readThresholds(change.trx, [...keys.keys()]);
+      await writeNodeLog(
+        change.trx,
+        nodes.map((node) => ({ node, level: 'info', text: logLine })),
+      );
+      change.apply(() => registry.putNodes(nodes));
+      change.apply(() => registry.putThresholds(born));
+      change.tell(() =>
+        hub.publish([
+          ...nodes.map((node): LiveEvent => ({ type: 'node', node: nodeView(node), points: [...node.points.values()].map(pointView) })),
+          ...born.flatMap(({ id }): LiveEvent[] => {
+            const entry = registry.thresholds.get(id);
+            return entry ? [{ type: 'threshold', threshold: engine.thresholdView(entry) }] : [];
+          }),
+        ]),
+      );
       return { keys, nodes };
     });
-    making = made.catch(() => undefined);
-    return made;
-  };
 
-  bind(router, plan.sheets, async () => {
-    return sheetViews(database);
-  });
+  bind(router, plan.sheets, async () => sheetViews(database, await profiles.catalogue()));
   bind(router, plan.saveSheet, async ({ body, me }) => {
-    const slug = await saveSheet(database, await profiles.catalogue(), body.name, body.draft);
-    const saved = (await sheetViews(database)).find((sheet) => sheet.slug === slug);
+    const slug = await saveSheet(database, await profiles.catalogue(), body);
+    const saved = (await sheetViews(database, await profiles.catalogue())).find((sheet) => sheet.slug === slug);
     if (!saved) throw new Error(`sheet ${slug} was saved by ${me?.name ?? ''} and cannot be read`);
     return saved;
   });
   bind(router, plan.sheetVersions, ({ params }) => sheetVersions(database, params.slug));
   bind(router, plan.leafBurst, () => leafBurst(database));
   bind(router, plan.setLeafBurst, async ({ body, me }) => {
-    await database('site').update({ leaf_burst: JSON.stringify(body) });
     const leaves = [...registry.nodes.values()].filter((node) => node.gateway !== null && node.burst === null);
-    for (const leaf of leaves)
-      await nodes.changed(
-        leaf,
-        `sends ${body.count} times, ${body.spacingMs} ms apart, planned by ${me?.name ?? ''}: write it again to tell it`,
-      );
+    await store.commit(async (change) => {
+      await change.trx('site').update({ leaf_burst: JSON.stringify(body) });
+      for (const leaf of leaves)
+        await nodes.changed(
+          change,
+          leaf,
+          `sends ${body.count} times, ${body.spacingMs} ms apart, planned by ${me?.name ?? ''}: write it again to tell it`,
+        );
+    });
     return { leaves: leaves.map((leaf) => leaf.name) };
   });
   bind(router, plan.ticks, ({ params }) => assemblyOf(database, find(params.id)));
@@ -84,10 +93,10 @@ export function planRoutes(parts: {
     return assemblyOf(database, find(params.id));
   });
   bind(router, plan.catalogue, () => profiles.reply());
-  bind(router, plan.addProfile, async ({ body, me }) => {
-    await profiles.put(body, me?.name ?? '');
-    return { id: body.id };
-  });
+  bind(router, plan.addProfile, async ({ body, query, me }) => ({
+    id: body.id,
+    version: await profiles.put(body, query.from, me?.name ?? ''),
+  }));
   bind(router, plan.removeProfile, async ({ params }) => {
     await profiles.remove(params.id);
     return {};
@@ -95,18 +104,16 @@ export function planRoutes(parts: {
   bind(router, plan.rooms, async () => (await database('room').orderBy('id').select('slug', 'name')) as { slug: string; name: string }[]);
   bind(router, plan.nodes, () => [...registry.nodes.values()].map(nodeView));
   bind(router, plan.addNode, async ({ body, me }) => {
-    const { keys, nodes } = await make({ ids: [body.id], room: body.room, buildSheet: body.buildSheet });
+    const { keys, nodes } = await make(
+      { ids: [body.id], room: body.room, buildSheet: body.buildSheet },
+      `made by ${me?.name ?? ''}; its key was given out in the reply`,
+    );
     const [node] = nodes;
     if (!node) throw new Error('a node was not written');
-    await writeNodeLog(database, [{ node, level: 'info', text: `made by ${me?.name ?? ''}; its key was given out in the reply` }]);
     return { id: node.name, key: keys.get(node.name) ?? '', points: [...node.points.values()].map(pointView) };
   });
   bind(router, plan.addNodes, async ({ body, me }) => {
-    const { nodes } = await make(body);
-    await writeNodeLog(
-      database,
-      nodes.map((node) => ({ node, level: 'info', text: `made by ${me?.name ?? ''}` })),
-    );
+    const { nodes } = await make(body, `made by ${me?.name ?? ''}`);
     return { nodes: nodes.map(nodeView) };
   });
   bind(router, plan.revealKey, async ({ params, me }) => {
@@ -123,7 +130,7 @@ export function planRoutes(parts: {
   });
   bind(router, plan.nodeLog, ({ params }) => readNodeLog(database, find(params.id)));
   bind(router, addressing.networks, () => networkViews(database));
-  bind(router, addressing.setNetworks, ({ body }) => setNetworks(database, vault, body.networks));
+  bind(router, addressing.setNetworks, ({ body }) => setNetworks(database, vault, body));
   bind(router, addressing.addresses, () => addressesView(database, registry));
   bind(router, addressing.setAddresses, async ({ body, me }) => {
     await setAddresses(database, registry, body, me?.name ?? '');
@@ -132,9 +139,8 @@ export function planRoutes(parts: {
   bind(router, sitePlan.read, () => currentPlan(database));
   bind(router, sitePlan.save, ({ body, me }) => savePlan(database, body.base, body.plan, me?.name ?? ''));
   bind(router, sitePlan.addPicture, ({ body, me }) => addPicture(database, body.base64, me?.name ?? ''));
-  router.get('/api/v1/site-plan/pictures/:id', async (request, response) => {
-    passDoor('account', request);
-    const picture = await readPicture(database, String(request.params.id));
+  bindRaw(router, files.picture, async ({ params, response }) => {
+    const picture = await readPicture(database, params.id);
     if (!picture) throw notFound('picture of this name');
     // Named by its digest, so it never changes.
     response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');

@@ -1,14 +1,14 @@
 import type { BuildSheet, BuildSheetBody, plan } from '@dewpost/contract';
 import { buildSheetBodySchema } from '@dewpost/contract';
-import { cautionsOf, checkSheet, pointsOfSheet, wiringOf, type Catalogue, type SheetDraft } from '@dewpost/core/circuit';
+import { cautionsOf, checkSheet, pointsOfSheet, wiringOf, type Assignment, type Catalogue, type SheetDraft } from '@dewpost/core/circuit';
 import { slug } from '@dewpost/core/naming';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
-import { notFound, ProblemError } from '../http/problem';
+import { changedMeanwhile, notFound, ProblemError } from '../http/problem';
 import { currentSheets } from '../site/make-nodes';
 
 /** Build sheets in force with how many nodes stand on them, and how many of those on an older version. */
-export async function sheetViews(database: Database): Promise<BuildSheet[]> {
+export async function sheetViews(database: Database, catalogue: Catalogue): Promise<BuildSheet[]> {
   const counts = (await database('node as n')
     .join('build_sheet as s', 's.id', 'n.build_sheet_id')
     .groupBy('s.slug', 's.version')
@@ -27,9 +27,19 @@ export async function sheetViews(database: Database): Promise<BuildSheet[]> {
       version,
       nodes: sum(own),
       behind: sum(own.filter((count) => count.version < version)),
-      body: buildSheetBodySchema.parse(body),
+      body: asWiredNow(buildSheetBodySchema.parse(body), catalogue),
     };
   });
+}
+
+/**
+ * A stored sheet with its wiring, checks and cautions as they are worked out today: what a page tells somebody to wire must not be
+ * what an older, mistaken version worked out. Its points stay those that its nodes have.
+ */
+function asWiredNow(body: BuildSheetBody, catalogue: Catalogue): BuildSheetBody {
+  if (!body.draft || !catalogue.boards.has(body.draft.board) || !catalogue.supplies.has(body.draft.supply)) return body;
+  const { wiring, checks, cautions } = bodyOf(body.draft, catalogue);
+  return { ...body, wiring, checks, cautions };
 }
 
 /** Every version of a sheet, newest first, with the nodes that run it. Throws 404 for a sheet that is not there. */
@@ -78,7 +88,7 @@ export function bodyOf(draft: SheetDraft, catalogue: Catalogue): BuildSheetBody 
     reportSeconds: draft.reportSeconds,
     points: pointsOfSheet(draft, catalogue),
     cautions: cautionsOf(draft, catalogue),
-    draft,
+    draft: assignment ? { ...draft, given: givenOf(assignment) } : draft,
     checks: {
       fails: checks.filter((check) => check.verdict === 'fail').length,
       warns: checks.filter((check) => check.verdict === 'warn').length,
@@ -86,8 +96,21 @@ export function bodyOf(draft: SheetDraft, catalogue: Catalogue): BuildSheetBody 
   } satisfies Record<keyof BuildSheetBody, unknown>);
 }
 
-/** Saves a draft as the next version of the sheet of this name; every version is kept. Gives its slug. */
-export async function saveSheet(database: Database, catalogue: Catalogue, name: string, draft: SheetDraft): Promise<string> {
+/** The pins and addresses of an assignment, as the next version of its sheet keeps them. */
+const givenOf = ({ pins, addresses }: Assignment): Record<string, string> => ({
+  ...Object.fromEntries(pins),
+  ...Object.fromEntries([...addresses].map(([ref, address]) => [`${ref}.address`, String(address)])),
+});
+
+/**
+ * Saves a draft as the next version of the sheet it was drawn on, or under another name as a new one; every version is kept. Gives its slug.
+ * Throws 409 where somebody has saved since, with what is in force, and where the name is another sheet's.
+ */
+export async function saveSheet(
+  database: Database,
+  catalogue: Catalogue,
+  { name, draft, base }: { name: string; draft: SheetDraft; base: { slug: string; version: number } | null },
+): Promise<string> {
   const twice = draft.parts.find((part, i) => draft.parts.findIndex((other) => other.ref === part.ref) !== i);
   if (twice) throw new ProblemError(422, 'Cannot be used', `Two parts are called ${twice.ref}: each needs a name of its own.`);
   const short = slug(name).slice(0, 60).replace(/-+$/, '');
@@ -98,7 +121,24 @@ export async function saveSheet(database: Database, catalogue: Catalogue, name: 
   if (same) throw new ProblemError(422, 'Cannot be used', `Two points are called ${same}: rename one of them.`);
   await database.transaction(async (trx) => {
     await trx.raw('select pg_advisory_xact_lock(hashtext(?))', [`sheet ${short}`]);
-    const newest = (await trx('build_sheet').where({ slug: short }).max<{ max: number | null }[]>('version'))[0]?.max ?? 0;
+    const [before] = (await trx('build_sheet').where({ slug: short }).orderBy('version', 'desc').limit(1)) as {
+      name: string;
+      version: number;
+    }[];
+    const newest = before?.version ?? 0;
+    if (before && base?.slug !== short)
+      throw new ProblemError(
+        409,
+        'Name taken',
+        `There is a sheet named ${before.name} already, and ${name} reads like it: choose another name, or draw on that sheet.`,
+      );
+    if (before && base && base.version !== newest)
+      throw changedMeanwhile(
+        'sheet',
+        base.version,
+        newest,
+        (await sheetViews(database, catalogue)).find((sheet) => sheet.slug === short) ?? null,
+      );
     await trx('build_sheet').insert({ slug: short, version: newest + 1, name, body: JSON.stringify(body) });
   });
   return short;

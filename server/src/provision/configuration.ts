@@ -1,5 +1,5 @@
-import type { Catalogue } from '@dewpost/core/circuit';
-import { joinPatience } from '@dewpost/core/joining';
+import { sleeps, type Catalogue } from '@dewpost/core/circuit';
+import { joinPatience, type JoinPatience } from '@dewpost/core/joining';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import type { Vault } from '../access/vault';
 import type { Config } from '../config';
@@ -51,7 +51,7 @@ export async function configurationOf(
     via: null,
     ...(node.gateway !== null &&
       leafParts(parts.vault, { gateway: node.gateway, burst: node.burst ?? (await leafBurst(parts.database)) }, parts.config)),
-    join: joinPatience(await onBattery(parts, node)),
+    join: await patienceOf(parts, node),
     setupPassword: parts.vault.password(`set-up network of ${node.name}`),
     trustedKeys: ((await parts.database('trusted_key').orderBy('name').limit(8).select('public_key')) as { public_key: string }[]).map(
       (row) => row.public_key,
@@ -59,11 +59,15 @@ export async function configurationOf(
   } satisfies NodeConfiguration);
 }
 
-/** Does a node live on a battery, by its sheet? One whose sheet was not drawn here counts as on the mains. */
-async function onBattery(parts: { database: Database; profiles: { catalogue(): Promise<Catalogue> } }, node: NodeEntry): Promise<boolean> {
+/** How long a node tries to join, by its sheet: whether it sleeps, and what its board takes. One that was not drawn here counts as on the mains. */
+async function patienceOf(
+  parts: { database: Database; profiles: { catalogue(): Promise<Catalogue> } },
+  node: NodeEntry,
+): Promise<JoinPatience> {
   const draft = await draftOf(parts.database, node);
-  const { supplies } = await parts.profiles.catalogue();
-  return supplies.get(draft?.supply ?? '')?.battery != null;
+  const { boards, supplies } = await parts.profiles.catalogue();
+  const supply = supplies.get(draft?.supply ?? '');
+  return joinPatience(draft !== null && supply !== undefined && sleeps(draft, supply), boards.get(draft?.board ?? '')?.draw.joinSeconds);
 }
 
 /** A configuration to be looked at: every secret masked. */

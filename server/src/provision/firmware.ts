@@ -1,8 +1,7 @@
 import type { Firmware } from '@dewpost/contract';
 import { compareVersions, signedText, type Manifest } from '@dewpost/core/firmware';
 import { createHash, randomUUID } from 'node:crypto';
-import { createWriteStream } from 'node:fs';
-import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
+import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -57,9 +56,12 @@ function demoImage(version: string, board: string, bytes: number): Buffer {
   return image;
 }
 
+/** Where images lie, each named by its digest: the same on whatever machine the data directory is put. */
+export const imagesFolder = (dataDirectory: string): string => join(dataDirectory, 'firmware');
+
 /** Puts the made-up images that stand-in boards take into the library, where they are not there yet. */
 export async function ensureDemoFirmware(database: Database, dataDirectory: string): Promise<void> {
-  const folder = join(dataDirectory, 'firmware');
+  const folder = imagesFolder(dataDirectory);
   await mkdir(folder, { recursive: true });
   await database('trusted_key')
     .insert({ public_key: publicKeyOf(DEMO_SEED), name: DEMO_KEY_NAME, added_by: 'shipped' })
@@ -68,8 +70,8 @@ export async function ensureDemoFirmware(database: Database, dataDirectory: stri
   for (const { version, board, bytes, notes, lamp } of DEMO) {
     const image = demoImage(version, board, bytes);
     const sha256 = createHash('sha256').update(image).digest('hex');
-    const file = join(folder, `${sha256}.bin`);
-    await writeFile(file, image);
+    const file = `${sha256}.bin`;
+    await writeFile(join(folder, file), image);
     const manifest = {
       format: 1,
       name: 'dewnode',
@@ -194,11 +196,13 @@ export async function addFirmware(
       `${name} ${version} for ${board} is here with other content: give the changed image a new version.`,
     );
 
-  const folder = join(dataDirectory, 'firmware');
+  const folder = imagesFolder(dataDirectory);
   await mkdir(folder, { recursive: true });
   const temporary = join(folder, `${randomUUID()}.part`);
   const hash = createHash('sha256');
   let size = 0;
+  // Made before anything can fail, so that nothing makes it after it was taken away.
+  const whole = await open(temporary, 'wx', 0o600);
   try {
     await pipeline(
       image,
@@ -210,7 +214,7 @@ export async function addFirmware(
           yield chunk;
         }
       },
-      createWriteStream(temporary, { mode: 0o600 }),
+      whole.createWriteStream(),
     );
     if (size !== bytes) refuse(`The image has ${size} bytes, its manifest says ${bytes}: it was cut short, or is another.`);
     const found = hash.digest('hex');
@@ -218,8 +222,8 @@ export async function addFirmware(
       refuse(
         `The digest of the image is ${found.slice(0, 16)}…, its manifest says ${sha256.slice(0, 16)}…: it was changed or damaged on the way.`,
       );
-    const file = join(folder, `${sha256}.bin`);
-    await rename(temporary, file);
+    const file = `${sha256}.bin`;
+    await rename(temporary, join(folder, file));
     const row = {
       id: idOf(name, version, board),
       name,

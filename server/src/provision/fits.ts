@@ -1,6 +1,5 @@
 import type { FitReply } from '@dewpost/contract';
-import type { Catalogue, SupplyProfile } from '@dewpost/core/circuit';
-import { pointsOfSheet } from '@dewpost/core/circuit';
+import { livesOnBattery, pointsOfSheet, type Catalogue, type SupplyProfile } from '@dewpost/core/circuit';
 import {
   fitNeeds,
   handTolerance,
@@ -17,13 +16,15 @@ import { formatDuration } from '@dewpost/core/quantity';
 import type { AskMessage, FitMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import { randomToken } from '../access/vault';
-import type { Database } from '../database/connect';
+import type { Database, Transaction } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { draftOf } from '../site/drafts';
+import { changeNode, laneOf, tellNode } from '../site/node-change';
 import { writeNodeLog } from '../site/node-log';
-import { nodeView, type NodeEntry, type PointEntry, type Registry } from '../site/registry';
+import { type NodeEntry, type PointEntry, type Registry } from '../site/registry';
+import type { Change, Store } from '../store/change';
 import type { Runs } from './runs';
 
 /** What is under way at one node while somebody stands by it. */
@@ -50,7 +51,7 @@ export class Fits {
 
   constructor(
     private readonly parts: {
-      database: Database;
+      store: Store;
       registry: Registry;
       engine: Engine;
       hub: Hub;
@@ -59,8 +60,8 @@ export class Fits {
       profiles: { catalogue(): Promise<Catalogue> };
       /** How long the signal is looked at. */
       seconds: number;
-      /** A node has just been proved in place. */
-      armed(node: NodeEntry): Promise<void>;
+      /** A node is proved in place, in this change. */
+      armed(change: Change, node: NodeEntry): Promise<void>;
       ask(node: NodeEntry, message: AskMessage): boolean;
     },
   ) {
@@ -69,8 +70,7 @@ export class Fits {
     };
   }
 
-  async view(node: NodeEntry): Promise<FitReply> {
-    const { database } = this.parts;
+  async view(node: NodeEntry, database: Database | Transaction = this.parts.store.database): Promise<FitReply> {
     const row = (await database('node').where({ id: node.id }).first('fitted_at', 'fitted_by', 'written_at')) as {
       fitted_at: Date | null;
       fitted_by: string | null;
@@ -174,15 +174,15 @@ export class Fits {
         ? [
             {
               kind: 'start-demand',
-              demand: { output, source: 'hand', threshold: null, startedAt: now, endsAt: now + seconds * 1000, by, reason: 'being fitted' },
+              demand: { output, source: 'fit', threshold: null, startedAt: now, endsAt: now + seconds * 1000, by, reason: 'being fitted' },
             },
           ]
         : [
-            { kind: 'end-demand', output, source: 'hand', threshold: null, at: now, why: `fitted by ${by}` },
+            { kind: 'end-demand', output, source: 'fit', threshold: null, at: now, why: `fitted by ${by}` },
             { kind: 'command', output, on: false, reason: 'hand', at: now },
           ],
     );
-    await writeNodeLog(this.parts.database, [
+    await writeNodeLog(this.parts.store.database, [
       { node, level: 'info', text: `${name} operated ${on ? 'on' : 'off'} by ${by} while it was fitted` },
     ]);
     return this.told(node);
@@ -209,7 +209,7 @@ export class Fits {
     const point = this.point(node, seen.point);
     if (seen.kind === 'output') {
       const asked = this.held(node).operated.get(seen.point) ?? Infinity;
-      const operated = (this.parts.engine.ledger.relays.get(point.id)?.readAt ?? 0) >= asked;
+      const operated = (this.parts.engine.state.relays.get(point.id)?.readAt ?? 0) >= asked;
       if (seen.seen && !operated)
         throw new ProblemError(409, 'Not operated', `Operate ${point.body.label.toLowerCase()} first, then say what you saw.`);
       return this.keep(node, `output:${seen.point}`, by, {
@@ -228,7 +228,7 @@ export class Fits {
     const png = bytes.subarray(0, 8).equals(Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]));
     if (!((type === 'image/jpeg' && jpeg) || (type === 'image/png' && png)))
       throw new ProblemError(422, 'No picture', 'Send a JPEG or PNG picture.');
-    const [row] = (await this.parts
+    const [row] = (await this.parts.store
       .database('node_photo')
       .insert({ node_id: node.id, by_whom: by, note: note.slice(0, 200), type, bytes })
       .returning('id')) as { id: number }[];
@@ -238,7 +238,7 @@ export class Fits {
   }
 
   async photo(node: NodeEntry, id: number): Promise<{ type: string; bytes: Buffer }> {
-    const row = (await this.parts.database('node_photo').where({ node_id: node.id, id }).first('type', 'bytes')) as
+    const row = (await this.parts.store.database('node_photo').where({ node_id: node.id, id }).first('type', 'bytes')) as
       { type: string; bytes: Buffer } | undefined;
     if (!row) throw notFound(`photo ${id} of ${node.name}`);
     return row;
@@ -270,21 +270,21 @@ export class Fits {
     this.later(this.keep(point.node, `contact:${point.name}`, wait.by, { passed: true, text }));
   }
 
-  /** Keeps a verdict; when it was the last that was missing, the node is armed. */
+  /** Keeps a verdict; when it was the last that was missing, the node is armed: one change. */
   private async keep(node: NodeEntry, need: string, by: string, { passed, text }: FitVerdict): Promise<FitReply> {
-    const { database, runs, hub } = this.parts;
-    await database('fit_check').insert({ node_id: node.id, by_whom: by, need, passed, detail: text });
-    const view = await this.view(node);
-    if (node.state === 'proved' && node.fittedAt === null && view.needs.every((one) => one.state === 'passed')) {
-      node.fittedAt = Date.now();
-      await database('node')
-        .where({ id: node.id })
-        .update({ fitted_at: new Date(node.fittedAt), fitted_by: by });
-      await writeNodeLog(database, [{ node, level: 'info', text: `fitted by ${by}: its thresholds and outputs are armed` }]);
-      await runs.besideBench(node, 'fit', `by ${by}: ${view.needs.map((one) => `${one.id} ${one.detail}`).join('; ')}`.slice(0, 500));
-      hub.publish([{ type: 'node', node: nodeView(node) }]);
-      await this.parts.armed(node);
-    }
+    const { store, runs, hub } = this.parts;
+    await store.commitInTurn(laneOf(node), async (change) => {
+      await change.trx('fit_check').insert({ node_id: node.id, by_whom: by, need, passed, detail: text });
+      if (node.state !== 'proved' || node.fittedAt !== null) return;
+      const { needs } = await this.view(node, change.trx);
+      if (needs.some((one) => one.state !== 'passed')) return;
+      const fittedAt = Date.now();
+      await changeNode(change, node, { fitted_at: new Date(fittedAt), fitted_by: by }, { fittedAt });
+      await writeNodeLog(change.trx, [{ node, level: 'info', text: `fitted by ${by}: its thresholds and outputs are armed` }]);
+      await runs.besideBench(change, node, 'fit', `by ${by}: ${needs.map((one) => `${one.id} ${one.detail}`).join('; ')}`.slice(0, 500));
+      tellNode(change, hub, node);
+      await this.parts.armed(change, node);
+    });
     return this.told(node);
   }
 
@@ -311,7 +311,7 @@ export class Fits {
 
   /** Least volts of the node's supply while it sends, and what to try at each of its parts. */
   private async build(node: NodeEntry): Promise<{ least: number; battery: boolean; selfTests: Map<string, string> }> {
-    const draft = await draftOf(this.parts.database, node);
+    const draft = await draftOf(this.parts.store.database, node);
     const catalogue = await this.parts.profiles.catalogue();
     const supply: SupplyProfile | undefined = draft ? catalogue.supplies.get(draft.supply) : undefined;
     const selfTests = new Map<string, string>();
@@ -320,7 +320,7 @@ export class Fits {
       const test = point.kind === 'measured' ? SELF_TESTS[group ?? 'other'] : undefined;
       if (test) selfTests.set(point.name, test);
     }
-    return { least: leastSupplyVolts(draft, catalogue) ?? 3, battery: supply?.battery != null, selfTests };
+    return { least: leastSupplyVolts(draft, catalogue) ?? 3, battery: supply !== undefined && livesOnBattery(supply), selfTests };
   }
 
   private async told(node: NodeEntry): Promise<FitReply> {

@@ -1,4 +1,4 @@
-import { provision, type TrustedKey } from '@dewpost/contract';
+import { files, provision, type TrustedKey } from '@dewpost/contract';
 import { stepsOfDraft, type Catalogue } from '@dewpost/core/circuit';
 import {
   canonicalJson,
@@ -15,7 +15,7 @@ import express, { Router } from 'express';
 import type { Vault } from '../access/vault';
 import type { Config } from '../config';
 import type { Database } from '../database/connect';
-import { bind, passDoor } from '../http/bind';
+import { bind, bindRaw } from '../http/bind';
 import { notFound, ProblemError } from '../http/problem';
 import { writeNodeLog } from '../site/node-log';
 import type { Nodes } from '../site/nodes';
@@ -24,9 +24,10 @@ import { assemblyOf } from '../site/assembly';
 import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
 import { beginBatch, holdBatch, listBatches, setBatch } from './batches';
 import { preflightOf } from './preflight';
-import { addFirmware, firmwareViews, imageFor } from './firmware';
+import { addFirmware, firmwareViews, imageFor, imagesFolder } from './firmware';
 import type { Fits } from './fits';
 import type { Rollouts } from './rollouts';
+import type { Store } from '../store/change';
 import type { Runs } from './runs';
 
 const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
@@ -60,6 +61,7 @@ function readManifest(header: string | string[] | undefined): Manifest {
 
 /** Firmware images, configurations and the ledger of runs. */
 export function provisionRoutes(parts: {
+  store: Store;
   database: Database;
   registry: Registry;
   runs: Runs;
@@ -71,7 +73,7 @@ export function provisionRoutes(parts: {
   profiles: { catalogue(): Promise<Catalogue> };
   mqttPort: () => number;
 }): Router {
-  const { database, registry, runs, rollouts, fits, nodes, vault, config, profiles } = parts;
+  const { store, database, registry, runs, rollouts, fits, nodes, vault, config, profiles } = parts;
   const router = Router();
   const find = (id: string): NodeEntry => {
     const node = registry.nodes.get(id);
@@ -82,8 +84,7 @@ export function provisionRoutes(parts: {
     new Map([...registry.nodes.values()].flatMap((node) => (node.hello?.firmwareSha256 ? [[node.name, node.hello.firmwareSha256]] : [])));
   bind(router, provision.firmware, () => firmwareViews(database, running()));
   // The image streams to disk as it comes; its manifest travels in a header, since it must be judged before the first byte.
-  router.put('/api/v1/firmware', async (request, response) => {
-    const { me } = passDoor('maker', request);
+  bindRaw(router, files.addFirmware, async ({ me, request, response }) => {
     if (request.headers['content-type'] !== 'application/octet-stream')
       throw new ProblemError(
         415,
@@ -136,10 +137,9 @@ export function provisionRoutes(parts: {
       downloadable: node.keySealed !== null && me?.role === 'maker',
     };
   });
-  router.get('/api/v1/nodes/:id/configuration/:as', async (request, response) => {
-    const { me } = passDoor('maker', request);
-    const node = find(String(request.params.id));
-    const form = FORMS[String(request.params.as)];
+  bindRaw(router, files.configurationFile, async ({ params, me, response }) => {
+    const node = find(params.id);
+    const form = FORMS[params.as];
     if (!form) throw notFound('such form: ask for json, header or csv');
     if (node.keySealed === null)
       throw new ProblemError(
@@ -153,11 +153,10 @@ export function provisionRoutes(parts: {
     response.setHeader('Content-Disposition', `attachment; filename="${form.name(node.name)}"`);
     response.type(form.type).send(form.text(configuration));
   });
-  router.get('/api/v1/firmware/:id/image', async (request, response) => {
-    passDoor('maker', request);
-    const image = await imageFor(database, null, String(request.params.id));
+  bindRaw(router, files.image, async ({ params, response }) => {
+    const image = await imageFor(database, null, params.id);
     response.type('application/octet-stream').setHeader('X-Image-Sha256', image.sha256);
-    response.sendFile(image.file, { dotfiles: 'allow' });
+    response.sendFile(image.file, { root: imagesFolder(config.dataDirectory), dotfiles: 'allow' });
   });
   bind(router, provision.runs, () => runs.list());
   bind(router, provision.report, async ({ params }) => {
@@ -188,7 +187,10 @@ export function provisionRoutes(parts: {
     })),
   );
   bind(router, provision.labelled, async ({ body, me }) => {
-    for (const node of body.nodes.map(find)) await runs.besideBench(node, 'label', `printed by ${me?.name ?? ''}`);
+    const labelled = body.nodes.map(find);
+    await store.commit(async (change) => {
+      for (const node of labelled) await runs.besideBench(change, node, 'label', `printed by ${me?.name ?? ''}`);
+    });
     return {};
   });
   bind(router, provision.fit, ({ params }) => fits.view(find(params.id)));
@@ -197,22 +199,19 @@ export function provisionRoutes(parts: {
   bind(router, provision.watchContact, ({ params, body, me }) => fits.watchContact(find(params.id), body.point, me?.name ?? ''));
   bind(router, provision.operate, ({ params, body, me }) => fits.operate(find(params.id), body.point, body.on, me?.name ?? ''));
   bind(router, provision.fitCheck, ({ params, body, me }) => fits.check(find(params.id), body, me?.name ?? ''));
-  router.post('/api/v1/nodes/:id/photos', express.raw({ type: ['image/jpeg', 'image/png'], limit: '4mb' }), async (request, response) => {
-    const { me } = passDoor('account', request);
-    if (!Buffer.isBuffer(request.body)) throw new ProblemError(415, 'No picture', 'Send a JPEG or PNG picture.');
-    const note = typeof request.query.note === 'string' ? request.query.note : '';
-    const id = await fits.addPhoto(
-      find(String(request.params.id)),
-      request.headers['content-type'] ?? '',
-      request.body,
-      note,
-      me?.name ?? '',
-    );
-    response.status(201).json({ id });
-  });
-  router.get('/api/v1/nodes/:id/photos/:photo', async (request, response) => {
-    passDoor('account', request);
-    const photo = await fits.photo(find(String(request.params.id)), Number(request.params.photo));
+  bindRaw(
+    router,
+    files.addPhoto,
+    async ({ params, me, request, response }) => {
+      if (!Buffer.isBuffer(request.body)) throw new ProblemError(415, 'No picture', 'Send a JPEG or PNG picture.');
+      const note = typeof request.query.note === 'string' ? request.query.note : '';
+      const id = await fits.addPhoto(find(params.id), request.headers['content-type'] ?? '', request.body, note, me?.name ?? '');
+      response.status(201).json({ id });
+    },
+    express.raw({ type: ['image/jpeg', 'image/png'], limit: '4mb' }),
+  );
+  bindRaw(router, files.photo, async ({ params, response }) => {
+    const photo = await fits.photo(find(params.id), params.photo);
     response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
     response.type(photo.type).send(photo.bytes);
   });

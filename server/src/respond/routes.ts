@@ -1,20 +1,28 @@
-import { respond } from '@dewpost/contract';
+import { respond, type Alert } from '@dewpost/contract';
 import { Router } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
-import { alertRows, alertView } from '../engine/ledger';
+import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
 import { bind } from '../http/bind';
 import { notFound } from '../http/problem';
 import type { Hub } from '../live/hub';
 import { recentAlerts, recentDeliveries } from '../live/snapshot';
 import type { Nodes } from '../site/nodes';
 import type { Registry } from '../site/registry';
+import type { Store } from '../store/change';
 import { switchByHand } from './switching';
 import { Thresholds } from './thresholds';
 
 /** Thresholds, alerts, outputs and messages. */
-export function respondRoutes(parts: { database: Database; registry: Registry; engine: Engine; hub: Hub; nodes: Nodes }): Router {
-  const { database, registry, engine } = parts;
+export function respondRoutes(parts: {
+  store: Store;
+  database: Database;
+  registry: Registry;
+  engine: Engine;
+  hub: Hub;
+  nodes: Nodes;
+}): Router {
+  const { database, registry, engine, hub } = parts;
   const thresholds = new Thresholds(parts);
   const router = Router();
   bind(router, respond.thresholds, () => [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)));
@@ -22,31 +30,43 @@ export function respondRoutes(parts: { database: Database; registry: Registry; e
     const { point, ...rule } = body;
     return engine.thresholdView(await thresholds.add(point, rule, me?.name ?? ''));
   });
-  bind(router, respond.changeThreshold, async ({ params, body, me }) =>
-    engine.thresholdView(await thresholds.change(params.id, body, me?.name ?? '')),
-  );
+  bind(router, respond.changeThreshold, async ({ params, body, me }) => {
+    const { from, ...rule } = body;
+    return engine.thresholdView(await thresholds.change(params.id, from, rule, me?.name ?? ''));
+  });
   bind(router, respond.retireThreshold, async ({ params, me }) => {
     await thresholds.retire(params.id, me?.name ?? '');
     return {};
   });
   bind(router, respond.alerts, ({ query }) => recentAlerts(database, query.limit, query.state === 'open'));
+  /** Written for all or none, then told; what somebody had seen already keeps that name and time. */
+  const acknowledge = (ids: readonly number[], by: string): Promise<Alert[]> => {
+    const { store } = parts;
+    return engine.work(() =>
+      store.commit(async (change) => {
+        const changed = (await change
+          .trx('alert')
+          .whereIn('id', ids)
+          .whereNull('acknowledged_at')
+          .update({ acknowledged_at: new Date(), acknowledged_by: by })
+          .returning('id')) as { id: number }[];
+        if (changed.length > 0)
+          await change.trx('alert_event').insert(changed.map(({ id }) => ({ alert_id: id, what: 'acknowledged', by_whom: by })));
+        const alerts = ((await alertRows(change.trx).whereIn('a.id', ids)) as AlertRow[]).map(alertView);
+        change.apply(() => engine.acknowledged(alerts));
+        change.tell(() => hub.publish(alerts.map((alert) => ({ type: 'alert', alert }))));
+        return alerts;
+      }),
+    );
+  };
+  bind(router, respond.acknowledgeMany, ({ body, me }) => acknowledge(body.ids, me?.name ?? ''));
   bind(router, respond.acknowledge, async ({ params, me }) => {
-    const by = me?.name ?? '';
-    await database.transaction(async (trx) => {
-      const changed = await trx('alert')
-        .where({ id: params.id })
-        .whereNull('acknowledged_at')
-        .update({ acknowledged_at: new Date(), acknowledged_by: by });
-      if (changed > 0) await trx('alert_event').insert({ alert_id: params.id, what: 'acknowledged', by_whom: by });
-    });
-    const row = (await alertRows(database).where('a.id', params.id).first()) as Parameters<typeof alertView>[0] | undefined;
-    if (!row) throw notFound(`alert ${params.id}`);
-    const alert = alertView(row);
-    engine.acknowledged(alert);
+    const [alert] = await acknowledge([params.id], me?.name ?? '');
+    if (!alert) throw notFound(`alert ${params.id}`);
     return alert;
   });
   bind(router, respond.relays, () =>
-    [...registry.points.values()].filter((point) => point.body.output).map((output) => engine.ledger.relayView(output, Date.now())),
+    [...registry.points.values()].filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   );
   bind(router, respond.switchRelay, ({ params, body, me }) => switchByHand(parts, params.id, body, me?.name ?? ''));
   bind(router, respond.deliveries, () => recentDeliveries(database, 200));

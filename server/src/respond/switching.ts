@@ -26,7 +26,7 @@ export async function switchByHand(
       throw new ProblemError(409, 'Not armed', `${node.name} has not been proved yet: write it and let its first good readings come in.`);
     if (!registry.armed(node))
       throw new ProblemError(409, 'Not armed', `${node.name} has not been fitted yet: prove it in place under Provision, Fit.`);
-    if (!node.connected && !engine.ledger.relays.has(output.id) && node.heardAt === null)
+    if (!node.connected && !engine.state.relays.has(output.id) && node.heardAt === null)
       throw new ProblemError(409, 'Not reachable', `${node.name} has never been heard.`);
     const limit = settings.guards.maxRunSeconds;
     if (limit !== null && wish.seconds > limit) {
@@ -38,11 +38,11 @@ export async function switchByHand(
       demand: { output, source: 'hand', threshold: null, startedAt: now, endsAt: now + wish.seconds * 1000, by, reason: wish.reason },
     });
   } else {
-    for (const demand of engine.ledger.demands.get(output.id) ?? []) {
+    for (const demand of engine.state.demands.get(output.id) ?? []) {
       effects.push({ kind: 'end-demand', output, source: demand.source, threshold: demand.threshold, at: now, why: `off by hand: ${by}` });
     }
     effects.push({ kind: 'command', output, on: false, reason: 'hand', at: now });
   }
   await engine.apply(effects);
-  return engine.ledger.relayView(output, Date.now());
+  return engine.relayView(output, Date.now());
 }

@@ -1,59 +1,72 @@
 import type { ThresholdRuleBody } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
-import type { Database } from '../database/connect';
+import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
 import type { Engine } from '../engine/engine';
-import { notFound, ProblemError } from '../http/problem';
+import { changedMeanwhile, notFound, ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
 import type { Nodes } from '../site/nodes';
 import type { PointEntry, Registry, ThresholdEntry } from '../site/registry';
+import type { Change, Store } from '../store/change';
 
 /** Arms, changes and retires thresholds; every version is kept. */
 export class Thresholds {
-  constructor(private readonly parts: { database: Database; registry: Registry; engine: Engine; hub: Hub; nodes: Nodes }) {}
+  constructor(private readonly parts: { store: Store; registry: Registry; engine: Engine; hub: Hub; nodes: Nodes }) {}
 
   async add(pointId: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
-    const point = this.parts.registry.points.get(pointId);
+    const { store, registry } = this.parts;
+    const point = registry.points.get(pointId);
     if (!point) throw notFound(`point ${pointId}`);
-    const rule = this.check(point, body);
-    const id = await this.parts.database.transaction(async (trx) => {
-      const [row] = (await trx('threshold').insert({ point_id: pointId, version: 1 }).returning('id')) as { id: number }[];
+    const rule = this.check(point, body, null);
+    const id = await store.commit(async (change) => {
+      const [row] = (await change.trx('threshold').insert({ point_id: pointId, version: 1 }).returning('id')) as { id: number }[];
       if (!row) throw new Error('a threshold was not written');
-      await trx('threshold_version').insert({ threshold_id: row.id, version: 1, rule: JSON.stringify(rule), made_by: by });
+      await change.trx('threshold_version').insert({ threshold_id: row.id, version: 1, rule: JSON.stringify(rule), made_by: by });
+      change.apply(() => registry.putThreshold(row.id, pointId, 1, rule));
+      await this.toNode(change, point, [rule.output], by);
+      change.tell(() => this.tell(row.id));
       return row.id;
     });
-    const entry = this.parts.registry.putThreshold(id, pointId, 1, rule);
-    await this.toNode(point, [rule.output], by);
-    return this.tell(entry);
+    return this.find(id);
   }
 
-  async change(id: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
-    const before = this.find(id);
-    const rule = this.check(before.point, body);
-    const version = before.version + 1;
-    await this.parts.engine.changeThreshold(id, 'threshold changed', async (trx) => {
-      await trx('threshold_version').insert({ threshold_id: id, version, rule: JSON.stringify(rule), made_by: by });
-      await trx('threshold').where({ id }).update({ version });
+  /** Puts another rule in force in the place of version `from`. Throws 409, with what is in force, where somebody was faster. */
+  async change(id: number, from: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
+    const { engine, registry } = this.parts;
+    const { point } = this.find(id);
+    const rule = this.check(point, body, id);
+    await engine.changeThreshold(id, 'threshold changed', async (change) => {
+      const before = this.find(id);
+      if (before.version !== from) throw changedMeanwhile('threshold', from, before.version, engine.thresholdView(before));
+      const version = before.version + 1;
+      await change.trx('threshold_version').insert({ threshold_id: id, version, rule: JSON.stringify(rule), made_by: by });
+      await change.trx('threshold').where({ id }).update({ version });
+      change.apply(() => registry.putThreshold(id, point.id, version, rule));
+      await this.toNode(change, point, [before.rule.output, rule.output], by);
+      change.tell(() => this.tell(id));
     });
-    const entry = this.parts.registry.putThreshold(id, before.point.id, version, rule);
-    await this.toNode(before.point, [before.rule.output, rule.output], by);
-    return this.tell(entry);
+    return this.find(id);
   }
 
   async retire(id: number, by: string): Promise<void> {
+    const { engine, registry, hub } = this.parts;
     const before = this.find(id);
-    await this.parts.engine.changeThreshold(id, 'threshold retired', async (trx) => {
-      await trx('threshold').where({ id }).update({ retired_at: new Date() });
+    await engine.changeThreshold(id, 'threshold retired', async (change) => {
+      await change.trx('threshold').where({ id }).update({ retired_at: new Date() });
+      change.apply(() => registry.dropThreshold(id));
+      await this.toNode(change, before.point, [before.rule.output], by);
+      change.tell(() => hub.publish([{ type: 'threshold-retired', id }]));
     });
-    this.parts.registry.dropThreshold(id);
-    this.parts.hub.publish([{ type: 'threshold-retired', id }]);
-    await this.toNode(before.point, [before.rule.output], by);
   }
 
   /** A node whose own output is switched by this point is told, so that it can go on alone with the link down. */
-  private async toNode(point: PointEntry, outputs: readonly (number | null)[], by: string): Promise<void> {
+  private async toNode(change: Change, point: PointEntry, outputs: readonly (number | null)[], by: string): Promise<void> {
     const { node } = point;
-    const own = outputs.some((output) => output !== null && this.parts.registry.points.get(output)?.node === node);
-    if (own && point.body.kind === 'measured') await this.parts.nodes.changed(node, `a threshold on ${point.name} was changed by ${by}`);
+    if (outputs.some((output) => this.isOwn(point, output)))
+      await this.parts.nodes.changed(change, node, `a threshold on ${point.name} was changed by ${by}`);
+  }
+
+  private isOwn(point: PointEntry, output: number | null): boolean {
+    return output !== null && point.body.kind === 'measured' && this.parts.registry.points.get(output)?.node === point.node;
   }
 
   private find(id: number): ThresholdEntry {
@@ -62,13 +75,12 @@ export class Thresholds {
     return entry;
   }
 
-  private tell(entry: ThresholdEntry): ThresholdEntry {
-    this.parts.hub.publish([{ type: 'threshold', threshold: this.parts.engine.thresholdView(entry) }]);
-    return entry;
+  private tell(id: number): void {
+    this.parts.hub.publish([{ type: 'threshold', threshold: this.parts.engine.thresholdView(this.find(id)) }]);
   }
 
   /** Adds the clear level; refuses a rule that could never trip or never clear on this point, with the figure. */
-  private check(point: PointEntry, body: ThresholdRuleBody): ThresholdEntry['rule'] {
+  private check(point: PointEntry, body: ThresholdRuleBody, own: number | null): ThresholdEntry['rule'] {
     const { physicalMin, physicalMax, unit } = point.body;
     const clearLevel = clearLevelOf(body.side, body.setpoint, body.deadband);
     const refuse = (path: string, message: string): never => {
@@ -83,6 +95,16 @@ export class Thresholds {
     if (point.body.kind === 'switched' && body.output !== null) refuse('output', 'A switched point may warn, not switch.');
     if (body.output !== null && !this.parts.registry.points.get(body.output)?.body.output)
       refuse('output', `Point ${body.output} is not an output.`);
-    return { ...body, clearLevel };
+    const alone = [...this.parts.registry.thresholds.values()].filter(
+      (other) => other.id !== own && other.point.node === point.node && this.isOwn(other.point, other.rule.output),
+    );
+    if (this.isOwn(point, body.output) && alone.length >= MOST_OWN_THRESHOLDS)
+      refuse(
+        'output',
+        `${point.node.name} follows ${MOST_OWN_THRESHOLDS} thresholds by itself already, as many as it can hold: retire one, or switch an output of another node.`,
+      );
+    if (body.tells === 'journal' && body.output === null)
+      refuse('tells', 'Only what switches an output can be left to the journal: a threshold that only warns has to warn.');
+    return { ...body, clearLevel, confirm: point.body.confirm };
   }
 }

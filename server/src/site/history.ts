@@ -69,21 +69,29 @@ interface Row {
 
 const rowOf = (row: Row): ReadingRow => [row.at, row.value, row.quality];
 
-/** Lowest, highest over 24 h, and the oldest reading of the last hour, of every point that has any (bad ones left out). */
-export async function readDay(
-  database: Database,
-  now: number,
-): Promise<Map<number, { low: number; high: number; base: { at: number; value: number } | null }>> {
+export interface DayOfPoint {
+  low: number;
+  high: number;
+  base: { at: number; value: number } | null;
+}
+
+/**
+ * Lowest, highest over 24 h, and the oldest reading of the last hour, of these points (bad ones left out): by the index of each point,
+ * never through the readings of all.
+ */
+export async function readDay(database: Database, points: readonly number[], now: number): Promise<Map<number, DayOfPoint>> {
   const result = await database.raw<{
     rows: { point_id: number; low: number; high: number; base_at: number | null; base: number | null }[];
   }>(
-    `select d.point_id, d.low, d.high, b.at as base_at, b.value as base
-     from (select point_id, min(value) as low, max(value) as high from reading where at > ? and quality < 2 group by point_id) d
+    `select p.id as point_id, d.low, d.high, b.at as base_at, b.value as base
+     from unnest(?::int[]) as p(id)
+     cross join lateral (select min(value) as low, max(value) as high from reading r where r.point_id = p.id and r.at > ? and quality < 2) d
      left join lateral (
        select round(extract(epoch from at) * 1000)::float8 as at, value from reading r
-       where r.point_id = d.point_id and r.at > ? and quality < 2 order by r.at limit 1
-     ) b on true`,
-    [new Date(now - 86_400_000), new Date(now - 3_600_000)],
+       where r.point_id = p.id and r.at > ? and quality < 2 order by r.at limit 1
+     ) b on true
+     where d.low is not null`,
+    [[...points], new Date(now - 86_400_000), new Date(now - 3_600_000)],
   );
   return new Map(
     result.rows.map((row) => [
@@ -91,4 +99,32 @@ export async function readDay(
       { low: row.low, high: row.high, base: row.base_at === null || row.base === null ? null : { at: row.base_at, value: row.base } },
     ]),
   );
+}
+
+/** How long a day's extremes are good enough for a page that opens; its strips take every reading along from there. */
+const DAY_KEPT_MS = 30_000;
+
+/** The day of every point, read anew at most every half minute however many pages open at once; newer readings are laid over it. */
+export class DayCache {
+  private kept: { at: number; day: Promise<Map<number, DayOfPoint>> } | null = null;
+
+  async of(database: Database, points: readonly number[], now: number): Promise<Map<number, DayOfPoint>> {
+    if (this.kept && now - this.kept.at < DAY_KEPT_MS) {
+      const day = await this.kept.day;
+      // A point that is new since then is looked up by itself.
+      const missing = points.filter((id) => !day.has(id));
+      if (missing.length === 0) return day;
+      const { at } = this.kept;
+      const whole = readDay(database, missing, now).then((more) => new Map([...day, ...more]));
+      const merged = await whole;
+      this.kept = { at, day: whole };
+      return merged;
+    }
+    const kept = { at: now, day: readDay(database, points, now) };
+    this.kept = kept;
+    kept.day.catch(() => {
+      if (this.kept === kept) this.kept = null;
+    });
+    return kept.day;
+  }
 }

@@ -1,6 +1,6 @@
 import type { BuildSheetBody } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
-import { slug } from '@dewpost/core/naming';
+import { roomSlug, slug } from '@dewpost/core/naming';
 import { digestOf, randomToken, type Vault } from '../access/vault';
 import type { Database, Transaction } from '../database/connect';
 import { ProblemError } from '../http/problem';
@@ -32,13 +32,16 @@ async function findSheet(trx: Transaction, wanted: string): Promise<SheetRow> {
   return found;
 }
 
-/** The room of this name or slug; made when there is none. */
+/** The room of this name, or whose slug its words are; made when there is none. Two names without Latin letters are two rooms. */
 export async function ensureRoom(trx: Transaction, wanted: string): Promise<number> {
-  const short = slug(wanted) || 'room';
-  const found = (await trx('room').whereRaw('lower(name) = lower(?) or slug = ?', [wanted, short]).first('id')) as
-    { id: number } | undefined;
+  const rooms = (await trx('room').select('id', 'slug', 'name')) as { id: number; slug: string; name: string }[];
+  const words = slug(wanted);
+  const same = (name: string): boolean => name.trim().toLocaleLowerCase() === wanted.trim().toLocaleLowerCase();
+  const found = rooms.find((room) => same(room.name)) ?? rooms.find((room) => words !== '' && slug(room.name) === words);
   if (found) return found.id;
-  const [row] = (await trx('room').insert({ slug: short, name: wanted }).returning('id')) as { id: number }[];
+  const [row] = (await trx('room')
+    .insert({ slug: roomSlug(wanted, new Set(rooms.map((room) => room.slug))), name: wanted })
+    .returning('id')) as { id: number }[];
   if (!row) throw new Error('a room was not written');
   return row.id;
 }
@@ -98,17 +101,18 @@ export async function makeNodes(
 
 /** The thresholds that a sheet's points are born with. They warn and switch nothing: an output is a person's choice. */
 async function bearThresholds(trx: Transaction, sheet: SheetRow, points: readonly { id: number; name: string }[]): Promise<void> {
-  const wanted = points.flatMap(({ id, name }) =>
-    (sheet.body.points.find((point) => point.name === name)?.thresholds ?? []).map((rule) => ({ point: id, rule })),
-  );
+  const wanted = points.flatMap(({ id, name }) => {
+    const point = sheet.body.points.find((one) => one.name === name);
+    return (point?.thresholds ?? []).map((rule) => ({ point: id, rule, confirm: point?.confirm ?? 'readings' }));
+  });
   if (wanted.length === 0) return;
   const rows = (await trx('threshold')
     .insert(wanted.map(({ point }) => ({ point_id: point, version: 1 })))
     .returning('id')) as { id: number }[];
   await trx('threshold_version').insert(
     rows.map(({ id }, i) => {
-      const { rule } = wanted[i] as (typeof wanted)[number];
-      const stored = { ...rule, confirm: 'readings', output: null, clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband) };
+      const { rule, confirm } = wanted[i] as (typeof wanted)[number];
+      const stored = { ...rule, confirm, tells: 'alert', output: null, clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband) };
       return { threshold_id: id, version: 1, rule: JSON.stringify(stored), made_by: `build sheet ${sheet.name}` };
     }),
   );

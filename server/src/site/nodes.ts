@@ -1,16 +1,29 @@
-import type { LiveEvent, SheetPoint } from '@dewpost/contract';
-import { setSchema, type HaveMessage, type HelloMessage, type LogMessage, type SetMessage, type UpdateReport } from '@dewpost/core/wire';
+import type { SheetPoint } from '@dewpost/contract';
+import {
+  MOST_LEAVES,
+  setSchema,
+  type HaveMessage,
+  type HelloMessage,
+  type LogMessage,
+  type SetMessage,
+  type UpdateReport,
+} from '@dewpost/core/wire';
 import { timingSafeEqual } from 'node:crypto';
 import { digestOf, randomToken, type Vault } from '../access/vault';
-import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { ProblemError } from '../http/problem';
 import type { Hub } from '../live/hub';
-import { writeNodeLog } from './node-log';
+import type { OutboxItem } from '../outbox/items';
+import type { Change, Store } from '../store/change';
+import { changeNode, laneOf, tellNode } from './node-change';
+import { writeNodeLog, type LogLine } from './node-log';
 import { nodeView, type NodeEntry, type Registry } from './registry';
 
+/** Who is whose leaf is decided for one at a time. */
+const LEAVES = 'leaves';
+
 interface Parts {
-  database: Database;
+  store: Store;
   registry: Registry;
   engine: Engine;
   hub: Hub;
@@ -23,8 +36,8 @@ export class Nodes {
   onHello: (node: NodeEntry) => Promise<void> = () => Promise.resolve();
   /** Called when a node's keys have become worthless: its sessions are ended. */
   onRevoked: (node: NodeEntry) => void = () => undefined;
-  /** Called when what a node is told by `set` has changed. */
-  onSettings: (node: NodeEntry) => void = () => undefined;
+  /** Called with settings that the outbox has for nodes, after the commit: to be sent at once. */
+  onSettings: (items: readonly OutboxItem[]) => void = () => undefined;
 
   constructor(private readonly parts: Parts) {}
 
@@ -50,69 +63,83 @@ export class Nodes {
   }
 
   async hello(node: NodeEntry, hello: HelloMessage): Promise<void> {
-    const { database, registry } = this.parts;
-    const hardwareId = hello.hardwareId ?? node.hardwareId;
-    const other = [...registry.nodes.values()].find((n) => n !== node && n.hardwareId !== null && n.hardwareId === hardwareId);
-    if (other) {
-      await this.log(node, 'fault', `its board (${hardwareId}) is known as ${other.name}: one of the two was written twice`);
-    }
-    node.hello = hello;
-    node.hellos++;
-    node.helloAt = Date.now();
-    if (!other) node.hardwareId = hardwareId;
-    if (node.state !== 'proved') node.state = 'written';
-    await database('node')
-      .where({ id: node.id })
-      .update({ hello: JSON.stringify(hello), hardware_id: node.hardwareId, state: node.state, heard_at: new Date() });
-    node.heardAt = Date.now();
-    await this.log(
-      node,
-      'info',
-      `started: ${hello.firmware}, ${hello.resetReason}${hello.rssiDbm === undefined ? '' : `, ${hello.rssiDbm} dBm`}`,
-    );
-    this.parts.engine.linkBack(node);
-    if (node.offer !== null && node.offer.manifest.sha256 === hello.firmwareSha256) {
+    const { registry, store } = this.parts;
+    await store.commitInTurn(laneOf(node), async (change) => {
+      const wanted = hello.hardwareId ?? node.hardwareId;
+      const other = [...registry.nodes.values()].find((n) => n !== node && n.hardwareId !== null && n.hardwareId === wanted);
+      const hardwareId = other ? node.hardwareId : wanted;
+      const now = Date.now();
       // It runs what it was told to run.
-      node.offeredFirmware = null;
-      node.offer = null;
-      await database('node').where({ id: node.id }).update({ offered_firmware: null });
-      this.onSettings(node);
-    }
+      const arrived = node.offer !== null && node.offer.manifest.sha256 === hello.firmwareSha256;
+      // What stopped at its first readings stays stopped: starting anew mends no sensor. The row says what a reading on its way has decided.
+      const [row] = (await change
+        .trx('node')
+        .where({ id: node.id })
+        .update({
+          hello: JSON.stringify(hello),
+          hardware_id: hardwareId,
+          state: change.trx.raw("case when state in ('proved', 'stopped') then state else 'written' end"),
+          heard_at: new Date(now),
+          ...(arrived && { offered_firmware: null }),
+        })
+        .returning('state')) as Pick<NodeEntry, 'state'>[];
+      const state = row?.state ?? node.state;
+      change.apply(() =>
+        Object.assign(node, {
+          hello,
+          hardwareId,
+          state,
+          heardAt: now,
+          helloAt: now,
+          ...(arrived && { offeredFirmware: null, offer: null }),
+        }),
+      );
+      change.apply(() => node.hellos++);
+      const lines: LogLine[] = [
+        {
+          node,
+          level: 'info',
+          text: `started: ${hello.firmware}, ${hello.resetReason}${hello.rssiDbm === undefined ? '' : `, ${hello.rssiDbm} dBm`}`,
+        },
+      ];
+      if (other)
+        lines.unshift({ node, level: 'fault', text: `its board (${wanted}) is known as ${other.name}: one of the two was written twice` });
+      await writeNodeLog(change.trx, lines);
+      if (arrived) await this.tellSettings(change, node);
+      tellNode(change, this.parts.hub, node);
+    });
+    await this.parts.engine.linkBack(node);
     await this.onHello(node);
     this.tell(node);
   }
 
   async have(node: NodeEntry, { revision, update }: HaveMessage): Promise<void> {
-    if (revision !== node.haveRevision) {
-      node.haveRevision = revision;
-      node.haveAt = Date.now();
-      await this.parts
-        .database('node')
-        .where({ id: node.id })
-        .update({ have_revision: revision, have_at: new Date(node.haveAt) });
-    }
-    if (update) {
-      const before = node.update?.report;
-      const safe = update.state === 'safe' ? safeWords(update) : before?.sha256 === update.sha256 ? (node.update?.safe ?? null) : null;
-      node.update = { report: update, at: Date.now(), safe };
-      if (before?.state !== update.state || before.sha256 !== update.sha256)
-        await this.log(node, update.state === 'refused' || update.state === 'fell-back' ? 'warning' : 'info', updateWords(update));
-    }
-    this.tell(node);
+    await this.parts.store.commitInTurn(laneOf(node), async (change) => {
+      const now = Date.now();
+      if (revision !== node.haveRevision)
+        await changeNode(change, node, { have_revision: revision, have_at: new Date(now) }, { haveRevision: revision, haveAt: now });
+      if (update) {
+        const before = node.update?.report;
+        const safe = update.state === 'safe' ? safeWords(update) : before?.sha256 === update.sha256 ? (node.update?.safe ?? null) : null;
+        const level = update.state === 'refused' || update.state === 'fell-back' ? 'warning' : 'info';
+        if (before?.state !== update.state || before.sha256 !== update.sha256)
+          await writeNodeLog(change.trx, [{ node, level, text: updateWords(update) }]);
+        change.apply(() => (node.update = { report: update, at: now, safe }));
+      }
+      tellNode(change, this.parts.hub, node);
+    });
   }
 
   log(node: NodeEntry, level: LogMessage['level'] | 'refused', text: string): Promise<void> {
-    return writeNodeLog(this.parts.database, [{ node, level, text }]);
+    return writeNodeLog(this.parts.store.database, [{ node, level, text }]);
   }
 
-  presence(node: NodeEntry, connected: boolean): void {
+  async presence(node: NodeEntry, connected: boolean): Promise<void> {
     if (node.connected === connected) return;
     node.connected = connected;
-    if (connected) {
-      this.parts.engine.linkBack(node);
-      this.tell(node);
-    }
-    if (!connected) this.parts.engine.linkLost(node);
+    if (!connected) return this.parts.engine.linkLost(node);
+    await this.parts.engine.linkBack(node);
+    this.tell(node);
   }
 
   /** What a running node is told over the air: its intervals and guards. */
@@ -136,125 +163,161 @@ export class Nodes {
     return leaves.length > 0 ? { leaves } : {};
   }
 
+  /** Puts what a node is told into the outbox, to be sent after the commit as it is then. */
+  async tellSettings(change: Change, ...nodes: readonly NodeEntry[]): Promise<void> {
+    if (nodes.length === 0) return;
+    const bodies = nodes.map((node) => ({ node: node.name }));
+    const rows = (await change
+      .trx('outbox')
+      .insert(bodies.map((body) => ({ kind: 'settings', body: JSON.stringify(body) })))
+      .returning(['id', 'body'])) as { id: number; body: { node: string } }[];
+    change.tell(() => this.onSettings(rows.map(({ id, body }) => ({ id, kind: 'settings', body, attempts: 0 }))));
+  }
+
   /**
    * Lists a node under a gateway, or under none. It gets a key that stays sealed, and is to be written again with it. Throws 422
-   * where that cannot be: a leaf takes no commands, and a gateway is no leaf.
+   * where that cannot be: a leaf takes no commands, a gateway is no leaf, and it can hold only so many.
    */
-  async setGateway(node: NodeEntry, gateway: NodeEntry | null, burst: NodeEntry['burst'] | null, by: string): Promise<void> {
-    const { database, registry, vault } = this.parts;
+  setGateway(node: NodeEntry, gateway: NodeEntry | null, burst: NodeEntry['burst'] | null, by: string): Promise<void> {
+    const { registry, store, vault } = this.parts;
     const refuse = (why: string): never => {
       throw new ProblemError(422, 'Cannot be a leaf', why);
     };
-    if (gateway) {
-      if (gateway === node || gateway.gateway !== null) refuse(`${gateway.name} cannot be its gateway: it is a leaf, or the node itself.`);
-      if ([...registry.nodes.values()].some((other) => other.gateway === node.name)) refuse(`${node.name} is a gateway of others.`);
-      if ([...node.points.values()].some((point) => point.body.output))
-        refuse(`${node.name} switches outputs: a leaf sleeps and takes no commands. Give it a link of its own.`);
-    }
-    const before = node.gateway;
-    const revision = node.revision + 1;
-    const key = node.keySealed === null ? randomToken() : vault.open(node.keySealed);
-    const sealed = node.keySealed ?? vault.seal(key);
-    await database('node')
-      .where({ id: node.id })
-      .update({
-        gateway_id: gateway?.id ?? null,
-        burst: burst === null ? null : JSON.stringify(burst),
-        revision,
-        ...(node.keySealed === null && { key_digest: digestOf(key), old_key_digest: node.keyDigest, key_sealed: sealed }),
-      });
-    if (node.keySealed === null) registry.rekey(node, { digest: digestOf(key), old: node.keyDigest, sealed });
-    node.revision = revision;
-    node.gateway = gateway?.name ?? null;
-    node.burst = burst;
-    await this.log(node, 'info', `${gateway ? `a leaf of ${gateway.name}` : 'a leaf no more'}, by ${by}: write it again to tell it`);
-    for (const name of [before, node.gateway]) {
-      const told = name === null ? undefined : registry.nodes.get(name);
-      if (told) this.onSettings(told);
-    }
-    this.tell(node);
+    return store.commitInTurn(LEAVES, async (change) => {
+      if (gateway) {
+        const others = [...registry.nodes.values()];
+        if (gateway === node || gateway.gateway !== null)
+          refuse(`${gateway.name} cannot be its gateway: it is a leaf, or the node itself.`);
+        if (others.some((other) => other.gateway === node.name)) refuse(`${node.name} is a gateway of others.`);
+        if ([...node.points.values()].some((point) => point.body.output))
+          refuse(`${node.name} switches outputs: a leaf sleeps and takes no commands. Give it a link of its own.`);
+        if (others.filter((other) => other !== node && other.gateway === gateway.name).length >= MOST_LEAVES)
+          refuse(`${gateway.name} has ${MOST_LEAVES} leaves, as many as a gateway can hold: give it another.`);
+      }
+      const before = node.gateway;
+      const key = node.keySealed === null ? randomToken() : vault.open(node.keySealed);
+      const sealed = node.keySealed ?? vault.seal(key);
+      await this.nextRevision(change, node);
+      await changeNode(
+        change,
+        node,
+        {
+          gateway_id: gateway?.id ?? null,
+          burst: burst === null ? null : JSON.stringify(burst),
+          ...(node.keySealed === null && { key_digest: digestOf(key), old_key_digest: node.keyDigest, key_sealed: sealed }),
+        },
+        { gateway: gateway?.name ?? null, burst },
+      );
+      if (node.keySealed === null) {
+        const old = node.keyDigest;
+        change.apply(() => registry.rekey(node, { digest: digestOf(key), old, sealed }));
+      }
+      const text = `${gateway ? `a leaf of ${gateway.name}` : 'a leaf no more'}, by ${by}: write it again to tell it`;
+      await writeNodeLog(change.trx, [{ node, level: 'info', text }]);
+      const told = [before, gateway?.name ?? null].flatMap((name) => (name === null ? [] : (registry.nodes.get(name) ?? [])));
+      await this.tellSettings(change, ...new Set(told));
+      tellNode(change, this.parts.hub, node);
+    });
   }
 
-  /** Something that a node holds has changed: its next revision, told over the air; a leaf is told when it is written again. */
-  async changed(node: NodeEntry, what: string): Promise<void> {
-    const revision = node.revision + 1;
-    await this.parts.database('node').where({ id: node.id }).update({ revision });
-    node.revision = revision;
-    await this.log(node, 'info', what);
-    this.onSettings(node);
-    this.tell(node);
+  /** Something that a node holds has changed, in this change: its next revision, told over the air; a leaf is told when it is written again. */
+  async changed(change: Change, node: NodeEntry, what: string): Promise<void> {
+    await this.nextRevision(change, node);
+    await writeNodeLog(change.trx, [{ node, level: 'info', text: what }]);
+    await this.tellSettings(change, node);
+    tellNode(change, this.parts.hub, node);
+  }
+
+  /** Counted by the database: two changes at once are two revisions. */
+  private async nextRevision(change: Change, node: NodeEntry): Promise<void> {
+    const [row] = (await change.trx('node').where({ id: node.id }).increment('revision', 1).returning('revision')) as {
+      revision: number;
+    }[];
+    change.apply(() => (node.revision = Math.max(node.revision, row?.revision ?? 0)));
   }
 
   /** Changes how often a node reports: its next revision, told over the air. */
-  async setInterval(node: NodeEntry, reportSeconds: number, by: string): Promise<void> {
-    const revision = node.revision + 1;
-    await this.parts.database('node').where({ id: node.id }).update({ revision, report_seconds: reportSeconds });
-    node.revision = revision;
-    node.reportSeconds = reportSeconds;
-    await this.log(node, 'info', `reports every ${reportSeconds} s from revision ${revision} on, by ${by}`);
-    this.onSettings(node);
-    this.tell(node);
+  setInterval(node: NodeEntry, reportSeconds: number, by: string): Promise<void> {
+    return this.parts.store.commitInTurn(laneOf(node), async (change) => {
+      await changeNode(change, node, { report_seconds: reportSeconds }, { reportSeconds });
+      await this.changed(change, node, `reports every ${reportSeconds} s from revision ${node.revision + 1} on, by ${by}`);
+    });
   }
 
   /**
    * Gives a node a new key, told to it over the air: its old one goes on working until the new one has been used. Throws where
    * it has not made contact yet: there is nothing to rotate then.
    */
-  async rotateKey(node: NodeEntry, by: string): Promise<void> {
-    const { database, registry, vault } = this.parts;
-    if (node.keyRotates) return;
-    if (node.keySealed !== null)
-      throw new ProblemError(409, 'Key not used yet', `${node.name} has not used its present key yet: write it at the bench.`);
-    const key = randomToken();
-    const sealed = vault.seal(key);
-    await database('node')
-      .where({ id: node.id })
-      .update({ key_digest: digestOf(key), old_key_digest: node.keyDigest, key_sealed: sealed, key_rotates: true });
-    registry.rekey(node, { digest: digestOf(key), old: node.keyDigest, sealed });
-    node.keyRotates = true;
-    await this.log(node, 'info', `its key is rotated by ${by}: the old one works until the new one has been used`);
-    this.onSettings(node);
-    this.tell(node);
+  rotateKey(node: NodeEntry, by: string): Promise<void> {
+    const { store, registry, vault } = this.parts;
+    return store.commitInTurn(laneOf(node), async (change) => {
+      if (node.keyRotates) return;
+      if (node.keySealed !== null)
+        throw new ProblemError(409, 'Key not used yet', `${node.name} has not used its present key yet: write it at the bench.`);
+      const key = randomToken();
+      const sealed = vault.seal(key);
+      const old = node.keyDigest;
+      await changeNode(
+        change,
+        node,
+        { key_digest: digestOf(key), old_key_digest: old, key_sealed: sealed, key_rotates: true },
+        { keyRotates: true },
+      );
+      change.apply(() => registry.rekey(node, { digest: digestOf(key), old, sealed }));
+      const text = `its key is rotated by ${by}: the old one works until the new one has been used`;
+      await writeNodeLog(change.trx, [{ node, level: 'info', text }]);
+      await this.tellSettings(change, node);
+      tellNode(change, this.parts.hub, node);
+    });
   }
 
   /** Makes a node's keys worthless at once: it is cut off until it is written again. */
-  async revokeKey(node: NodeEntry, by: string): Promise<void> {
-    const { database, registry, vault } = this.parts;
-    const key = randomToken();
-    const sealed = vault.seal(key);
-    await database('node')
-      .where({ id: node.id })
-      .update({ key_digest: digestOf(key), old_key_digest: null, key_sealed: sealed, key_rotates: false });
-    registry.rekey(node, { digest: digestOf(key), old: null, sealed });
-    node.keyRotates = false;
-    await this.log(node, 'warning', `its key was revoked by ${by}: it is cut off until it is written again`);
-    this.onRevoked(node);
-    // Its gateway is to take nothing with the old key any more.
-    const gateway = node.gateway === null ? undefined : registry.nodes.get(node.gateway);
-    if (gateway) this.onSettings(gateway);
-    this.tell(node);
+  revokeKey(node: NodeEntry, by: string): Promise<void> {
+    const { store, registry, vault } = this.parts;
+    return store.commitInTurn(laneOf(node), async (change) => {
+      const key = randomToken();
+      const sealed = vault.seal(key);
+      await changeNode(
+        change,
+        node,
+        { key_digest: digestOf(key), old_key_digest: null, key_sealed: sealed, key_rotates: false },
+        { keyRotates: false },
+      );
+      change.apply(() => registry.rekey(node, { digest: digestOf(key), old: null, sealed }));
+      const text = `its key was revoked by ${by}: it is cut off until it is written again`;
+      await writeNodeLog(change.trx, [{ node, level: 'warning', text }]);
+      change.tell(() => this.onRevoked(node));
+      // Its gateway is to take nothing with the old key any more.
+      const gateway = node.gateway === null ? undefined : registry.nodes.get(node.gateway);
+      if (gateway) await this.tellSettings(change, gateway);
+      tellNode(change, this.parts.hub, node);
+    });
   }
 
   tell(node: NodeEntry): void {
-    const event: LiveEvent = { type: 'node', node: nodeView(node) };
-    this.parts.hub.publish([event]);
+    this.parts.hub.publish([{ type: 'node', node: nodeView(node) }]);
   }
 
   private async contact(node: NodeEntry): Promise<void> {
     // A gateway needs its leaves' keys for life.
     if (node.keySealed === null || node.gateway !== null) return;
-    const rotated = node.keyRotates;
-    this.parts.registry.rekey(node, { digest: node.keyDigest, old: null, sealed: null });
-    node.keyRotates = false;
-    await this.parts
-      .database('node')
-      .where({ id: node.id })
-      .update({ key_sealed: null, old_key_digest: null, key_rotates: false, first_contact_at: new Date() });
-    if (rotated) {
-      await this.log(node, 'info', 'its new key has been used: the old one is worthless now');
-      this.onSettings(node);
-    }
-    this.tell(node);
+    await this.parts.store.commitInTurn(laneOf(node), async (change) => {
+      if (node.keySealed === null) return;
+      const rotated = node.keyRotates;
+      const digest = node.keyDigest;
+      await changeNode(
+        change,
+        node,
+        { key_sealed: null, old_key_digest: null, key_rotates: false, first_contact_at: new Date() },
+        { keyRotates: false },
+      );
+      change.apply(() => this.parts.registry.rekey(node, { digest, old: null, sealed: null }));
+      if (rotated) {
+        await writeNodeLog(change.trx, [{ node, level: 'info', text: 'its new key has been used: the old one is worthless now' }]);
+        await this.tellSettings(change, node);
+      }
+      tellNode(change, this.parts.hub, node);
+    });
   }
 }
 

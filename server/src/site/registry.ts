@@ -1,5 +1,5 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
-import type { ThresholdRule } from '@dewpost/core/alarm';
+import type { Confirm, ThresholdRule } from '@dewpost/core/alarm';
 import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
@@ -58,7 +58,7 @@ export interface ThresholdEntry {
   readonly id: number;
   readonly point: PointEntry;
   readonly version: number;
-  readonly rule: ThresholdRuleBody & { clearLevel: number };
+  readonly rule: ThresholdRuleBody & { clearLevel: number; confirm: Confirm };
   /** The same as the engine wants it. */
   readonly engineRule: ThresholdRule;
 }
@@ -77,14 +77,22 @@ export class Registry {
    */
   constructor(private readonly fitting: 'needed' | 'taken as done' = 'needed') {}
 
-  /** Do a node's thresholds and outputs act: proved by its readings, and in place? */
-  armed(node: NodeEntry): boolean {
-    return node.state === 'proved' && (node.fittedAt !== null || this.fitting === 'taken as done');
+  /** Do a node's thresholds and outputs act: proved by its readings (or just now, in the change under way), and in place? */
+  armed(node: NodeEntry, provedNow = false): boolean {
+    return (node.state === 'proved' || provedNow) && (node.fittedAt !== null || this.fitting === 'taken as done');
   }
 
   /** Armed thresholds of a node whose output is its own: what it may follow alone while its link is down. */
   ownThresholds(node: NodeEntry): OwnThreshold[] {
-    if (!this.armed(node)) return [];
+    return this.armed(node) ? this.thresholdsOfItsOwn(node) : [];
+  }
+
+  /** Are there any, armed or not? */
+  hasOwnThresholds(node: NodeEntry): boolean {
+    return this.thresholdsOfItsOwn(node).length > 0;
+  }
+
+  private thresholdsOfItsOwn(node: NodeEntry): OwnThreshold[] {
     return [...node.points.values()].flatMap((point) =>
       (this.thresholdsByPoint.get(point.id) ?? []).flatMap(({ id, rule }): OwnThreshold[] => {
         const output = rule.output === null ? undefined : this.points.get(rule.output);
@@ -100,66 +108,53 @@ export class Registry {
   }
 
   async load(database: Database): Promise<void> {
-    await this.loadNodes(database);
-    await this.loadThresholds(database);
+    this.putNodes(await readNodes(database));
+    this.putThresholds(await readThresholds(database));
   }
 
-  /** Reads thresholds in force: all, or those on the points of the nodes named. */
-  async loadThresholds(database: Database | Transaction, names?: readonly string[]): Promise<ThresholdEntry[]> {
-    const query = database('threshold as t')
-      .join('threshold_version as v', function on() {
-        this.on('v.threshold_id', 't.id').andOn('v.version', 't.version');
-      })
-      .whereNull('t.retired_at')
-      .select('t.id', 't.point_id', 't.version', 'v.rule');
-    if (names)
-      void query.whereIn(
-        't.point_id',
-        database('point as p').join('node as n', 'n.id', 'p.node_id').whereIn('n.name', names).select('p.id'),
-      );
-    const rows = (await query) as { id: number; point_id: number; version: number; rule: ThresholdEntry['rule'] }[];
-    return rows.map((row) => this.putThreshold(row.id, row.point_id, row.version, row.rule));
+  /** Reads anew what the database has of nodes and thresholds; what only this process knows of a node (its link, its counters) stays. */
+  async refresh(database: Database): Promise<void> {
+    const [nodes, thresholds] = [await readNodes(database), await readThresholds(database)];
+    this.nodesByDigest.clear();
+    for (const read of nodes) {
+      const known = this.nodes.get(read.name);
+      if (!known) {
+        this.putNodes([read]);
+        continue;
+      }
+      const { hellos, helloAt, stored, connected, silent, update, offer, points, heardNotedAt } = known;
+      const heardAt = Math.max(known.heardAt ?? 0, read.heardAt ?? 0) || null;
+      const stillOffered = read.offeredFirmware === known.offeredFirmware ? offer : null;
+      Object.assign(known, read, {
+        hellos,
+        helloAt,
+        stored,
+        connected,
+        silent,
+        update,
+        points,
+        heardNotedAt,
+        heardAt,
+        offer: stillOffered,
+      });
+      this.putNodes([known]);
+    }
+    const inForce = new Set(thresholds.map(({ id }) => id));
+    for (const id of [...this.thresholds.keys()]) if (!inForce.has(id)) this.dropThreshold(id);
+    this.putThresholds(thresholds);
   }
 
-  /** Reads nodes (all, or those named) with their points. */
-  async loadNodes(database: Database | Transaction, names?: readonly string[]): Promise<NodeEntry[]> {
-    const query = database('node as n')
-      .join('room as r', 'r.id', 'n.room_id')
-      .join('build_sheet as s', 's.id', 'n.build_sheet_id')
-      .orderBy(['r.id', 'n.id'])
-      .leftJoin('node as g', 'g.id', 'n.gateway_id')
-      .select('n.*', 'r.name as room', 'r.slug as room_slug', 's.name as sheet', 'g.name as gateway');
-    if (names) void query.whereIn('n.name', names);
-    const rows = (await query) as NodeRow[];
-    const points = (await database('point')
-      .whereIn(
-        'node_id',
-        rows.map((row) => row.id),
-      )
-      .orderBy('place')
-      .select('id', 'node_id', 'place', 'name', 'body')) as {
-      id: number;
-      node_id: number;
-      place: number;
-      name: string;
-      body: SheetPoint;
-    }[];
-    const loaded = new Map<number, NodeEntry>();
-    for (const row of rows) {
-      const node = entryOf(row);
-      loaded.set(node.id, node);
+  putNodes(nodes: readonly NodeEntry[]): void {
+    for (const node of nodes) {
       this.nodes.set(node.name, node);
       this.nodesByDigest.set(node.keyDigest.toString('hex'), node);
       if (node.oldKeyDigest) this.nodesByDigest.set(node.oldKeyDigest.toString('hex'), node);
+      for (const point of node.points.values()) this.points.set(point.id, point);
     }
-    for (const row of points) {
-      const node = loaded.get(row.node_id);
-      if (!node) continue;
-      const point: PointEntry = { id: row.id, node, place: row.place, name: row.name, body: row.body };
-      node.points.set(point.name, point);
-      this.points.set(point.id, point);
-    }
-    return [...loaded.values()];
+  }
+
+  putThresholds(rows: readonly ThresholdRow[]): ThresholdEntry[] {
+    return rows.map((row) => this.putThreshold(row.id, row.point_id, row.version, row.rule));
   }
 
   /** Gives a node another key; its old one, where there is one, is found by as well until it is dropped. */
@@ -200,6 +195,21 @@ export class Registry {
 /** How long a point may be quiet before what it said last is stale: three report intervals. */
 export const freshForMs = (node: NodeEntry): number => 3 * node.reportSeconds * 1000;
 
+/** The longest that a battery node may be without a sign of life; an hour where a point protects (semantics §2). */
+const HEARTBEAT_SECONDS = 86_400;
+const PROTECTIVE_HEARTBEAT_SECONDS = 3600;
+/** From this interval on a node sleeps between its reports, and a wake that comes a little late is none that was missed. */
+const SLEEPS_SECONDS = 300;
+
+/** How long a node may be quiet before it is silent: three reports that were missed, or two signs of life of one that sleeps. */
+export function silentAfterMs(node: NodeEntry): number {
+  const protects = [...node.points.values()].some((point) => point.body.protective);
+  const heartbeat = Math.min(node.reportSeconds, protects ? PROTECTIVE_HEARTBEAT_SECONDS : HEARTBEAT_SECONDS);
+  if (heartbeat < SLEEPS_SECONDS) return Math.max(3 * heartbeat * 1000, 5000);
+  // A twentieth of grace: clocks of small boards.
+  return 2 * heartbeat * 1000 * 1.05;
+}
+
 /** A reading found later than this after it was taken came in a backfill: its alerts "happened earlier" and command no output. */
 export const tooLateAfterMs = (node: NodeEntry): number => Math.max(2 * node.reportSeconds * 1000, 60_000);
 
@@ -211,9 +221,55 @@ function engineRuleOf(rule: ThresholdEntry['rule'], point: PointEntry): Threshol
     clearLevel: rule.clearLevel,
     onDelayMs: rule.onDelaySeconds * 1000,
     offDelayMs: rule.offDelaySeconds * 1000,
-    maxGapMs: freshForMs(point.node),
+    // What is told only when it changes holds for as long as nothing else is told.
+    maxGapMs: rule.confirm === 'hold' ? null : freshForMs(point.node),
     confirm: rule.confirm,
   };
+}
+
+export interface ThresholdRow {
+  id: number;
+  point_id: number;
+  version: number;
+  rule: ThresholdEntry['rule'];
+}
+
+/** Thresholds in force: all, or those on the points of the nodes named. */
+export async function readThresholds(database: Database | Transaction, names?: readonly string[]): Promise<ThresholdRow[]> {
+  const query = database('threshold as t')
+    .join('threshold_version as v', function on() {
+      this.on('v.threshold_id', 't.id').andOn('v.version', 't.version');
+    })
+    .whereNull('t.retired_at')
+    .select('t.id', 't.point_id', 't.version', 'v.rule');
+  if (names)
+    void query.whereIn('t.point_id', database('point as p').join('node as n', 'n.id', 'p.node_id').whereIn('n.name', names).select('p.id'));
+  return (await query) as ThresholdRow[];
+}
+
+/** Nodes (all, or those named) with their points. */
+export async function readNodes(database: Database | Transaction, names?: readonly string[]): Promise<NodeEntry[]> {
+  const query = database('node as n')
+    .join('room as r', 'r.id', 'n.room_id')
+    .join('build_sheet as s', 's.id', 'n.build_sheet_id')
+    .orderBy(['r.id', 'n.id'])
+    .leftJoin('node as g', 'g.id', 'n.gateway_id')
+    .select('n.*', 'r.name as room', 'r.slug as room_slug', 's.name as sheet', 'g.name as gateway');
+  if (names) void query.whereIn('n.name', names);
+  const rows = (await query) as NodeRow[];
+  const points = (await database('point')
+    .whereIn(
+      'node_id',
+      rows.map((row) => row.id),
+    )
+    .orderBy('place')
+    .select('id', 'node_id', 'place', 'name', 'body')) as { id: number; node_id: number; place: number; name: string; body: SheetPoint }[];
+  const loaded = new Map(rows.map((row) => [row.id, entryOf(row)]));
+  for (const row of points) {
+    const node = loaded.get(row.node_id);
+    node?.points.set(row.name, { id: row.id, node, place: row.place, name: row.name, body: row.body });
+  }
+  return [...loaded.values()];
 }
 
 interface NodeRow {
@@ -306,6 +362,6 @@ export function nodeView(node: NodeEntry): Node {
 
 /** A point as pages and scripts see it. */
 export function pointView(point: PointEntry): Point {
-  const { name, label, kind, unit, min, max, decimals, output } = point.body;
-  return { id: point.id, node: point.node.name, name, label, kind, unit, min, max, decimals, output };
+  const { name, label, kind, unit, min, max, decimals, confirm, output } = point.body;
+  return { id: point.id, node: point.node.name, name, label, kind, unit, min, max, decimals, confirm, output };
 }

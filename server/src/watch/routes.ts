@@ -10,8 +10,14 @@ import type { Shares } from '../access/shares';
 import { SHARE_COOKIE } from './share-cookie';
 
 /** History, share links and what an onlooker may read. */
-export function watchRoutes(parts: { database: Database; registry: Registry; shares: Shares }): Router {
-  const { database, registry, shares } = parts;
+export function watchRoutes(parts: {
+  database: Database;
+  registry: Registry;
+  shares: Shares;
+  /** Is this host reached by TLS? */
+  isSecure: (host: string) => boolean;
+}): Router {
+  const { database, registry, shares, isSecure } = parts;
   const router = Router();
 
   const history = async (point: PointEntry, query: { from?: string; to?: string; max: number }) => ({
@@ -30,9 +36,9 @@ export function watchRoutes(parts: { database: Database; registry: Registry; sha
     return shares.make(body.dashboard, body.label, body.days, me?.name ?? '');
   });
   bind(router, watch.revokeShare, ({ params }) => shares.revoke(params.id));
-  bind(router, watch.openShare, async ({ body, response }) => {
+  bind(router, watch.openShare, async ({ body, request, response }) => {
     const { cookie, share } = await shares.open(body.token);
-    setShareCookie(response, cookie);
+    setShareCookie(response, cookie, isSecure(request.headers.host ?? ''));
     return { dashboard: share.dashboard };
   });
   bind(router, watch.sharedHistory, async ({ params, query, shareId }) => {
@@ -44,6 +50,6 @@ export function watchRoutes(parts: { database: Database; registry: Registry; sha
   return router;
 }
 
-function setShareCookie(response: Response, value: string): void {
-  response.cookie(SHARE_COOKIE, value, { httpOnly: true, sameSite: 'strict', path: '/api/v1/shared', maxAge: 30 * 86_400_000 });
+function setShareCookie(response: Response, value: string, secure: boolean): void {
+  response.cookie(SHARE_COOKIE, value, { httpOnly: true, secure, sameSite: 'strict', path: '/api/v1/shared', maxAge: 30 * 86_400_000 });
 }

@@ -8,6 +8,8 @@ export class ApiError extends Error {
     readonly status: number,
     message: string,
     readonly errors: Problem['errors'] = [],
+    /** What is in force, where somebody else has changed it meanwhile (409). */
+    readonly current?: unknown,
   ) {
     super(message);
     this.name = 'ApiError';
@@ -38,19 +40,38 @@ export class Api {
     })) as z.output<E['reply']>;
   }
 
+  /** Fetches bytes from our own server; an error is never taken for them. */
+  async bytes(url: string): Promise<Uint8Array> {
+    const response = await this.answer(url, { signal: AbortSignal.timeout(60_000) });
+    if (response.ok) return new Uint8Array(await response.arrayBuffer());
+    throw this.refusal(response.status, await response.text());
+  }
+
   /** Fetches JSON from our own server; every failure is an `ApiError` whose message can be shown. */
   async fetchJson(url: string, init: RequestInit = {}): Promise<unknown> {
-    let response: Response;
+    const response = await this.answer(url, init);
+    const text = await response.text();
+    if (!response.ok) throw this.refusal(response.status, text);
+    return text === '' ? null : JSON.parse(text);
+  }
+
+  private async answer(url: string, init: RequestInit): Promise<Response> {
     try {
-      response = await fetch(url, { ...init, signal: init.signal ?? AbortSignal.timeout(15_000) });
+      return await fetch(url, { ...init, signal: init.signal ?? AbortSignal.timeout(15_000) });
     } catch {
       throw new ApiError(0, 'The server does not answer. Look whether it is running; nothing you typed is lost.');
     }
-    const text = await response.text();
-    const body: unknown = text === '' ? null : JSON.parse(text);
-    if (response.ok) return body;
-    const problem = body as Partial<Problem> | null;
-    throw new ApiError(response.status, problem?.detail ?? `The server answered ${response.status}.`, problem?.errors);
+  }
+
+  private refusal(status: number, text: string): ApiError {
+    let problem: Partial<Problem> | null;
+    try {
+      problem = text === '' ? null : (JSON.parse(text) as Partial<Problem>);
+    } catch {
+      // What stands between us and the server answers in its own words.
+      problem = null;
+    }
+    return new ApiError(status, problem?.detail ?? `The server answered ${status}.`, problem?.errors, problem?.current);
   }
 }
 

@@ -44,6 +44,7 @@ describe('events of the live stream', () => {
       offDelaySeconds: 0,
       severity: 'warning',
       confirm: 'readings',
+      tells: 'alert',
       output: null,
       phase: 'normal',
     } as const;
@@ -70,6 +71,7 @@ describe('events of the live stream', () => {
         acknowledgedAt: null,
         acknowledgedBy: null,
         earlier: false,
+        journal: false,
       },
     });
     const state = alertsFeature.reducer(

@@ -16,6 +16,7 @@ import type {
   Threshold,
 } from '@dewpost/contract';
 import { createEntityAdapter, type EntityAdapter, type EntityState } from '@ngrx/entity';
+import { roomSlug } from '@dewpost/core/naming';
 import { createFeature, createReducer, on } from '@ngrx/store';
 import { eventsOf } from './entities';
 import { LiveActions } from './live.actions';
@@ -227,15 +228,12 @@ function withNewNodes(dashboards: Dashboard[], events: Parameters<typeof eventsO
     const ids = points.map((point) => point.id);
     const has = (dashboard: Dashboard): boolean => ids.every((id) => dashboard.points.includes(id));
     const add = (dashboard: Dashboard): Dashboard => (has(dashboard) ? dashboard : { ...dashboard, points: [...dashboard.points, ...ids] });
-    const slug = node.room
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '');
+    // By its name: how a slug is made, and which is free, is the server's to say; until it says, this one serves.
     const rooms = result.filter((dashboard) => dashboard.slug !== 'all');
-    const known = rooms.some((dashboard) => dashboard.slug === slug);
+    const known = rooms.some((dashboard) => dashboard.name === node.room);
     const grown = known
-      ? rooms.map((dashboard) => (dashboard.slug === slug ? add(dashboard) : dashboard))
-      : [...rooms, { slug, name: node.room, points: ids }];
+      ? rooms.map((dashboard) => (dashboard.name === node.room ? add(dashboard) : dashboard))
+      : [...rooms, { slug: roomSlug(node.room, new Set(rooms.map((dashboard) => dashboard.slug))), name: node.room, points: ids }];
     result =
       grown.length > 1 ? [{ slug: 'all', name: 'All rooms', points: grown.flatMap((dashboard) => dashboard.points) }, ...grown] : grown;
   }

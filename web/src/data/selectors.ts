@@ -7,11 +7,13 @@ const RANK: Record<Severity, number> = { advisory: 1, warning: 2, critical: 3 };
 /** The higher of two severities. */
 export const worse = (a: Severity | null, b: Severity): Severity => (a !== null && RANK[a] >= RANK[b] ? a : b);
 
-/** Alerts that stand, or that cleared before anybody saw them. */
+/** Alerts that stand, or that cleared before anybody saw them; ordinary switching is none. */
 export const selectWaiting = createSelector(allAlerts.selectAll, (alerts) =>
-  alerts.filter((alert) => alert.acknowledgedAt === null && !alert.earlier),
+  alerts.filter((alert) => alert.acknowledgedAt === null && !alert.earlier && !alert.journal),
 );
-export const selectOpen = createSelector(allAlerts.selectAll, (alerts) => alerts.filter((alert) => alert.clearedAt === null));
+export const selectOpen = createSelector(allAlerts.selectAll, (alerts) =>
+  alerts.filter((alert) => alert.clearedAt === null && !alert.journal),
+);
 
 /** The highest open severity of each point. */
 export const selectSeverityByPoint = createSelector(selectOpen, (alerts) => {

@@ -12,6 +12,7 @@ const point: Point = {
   min: 0,
   max: 1,
   decimals: 0,
+  confirm: 'hold',
   output: {
     guards: { minOnSeconds: 10, minOffSeconds: 20, maxRunSeconds: 600, restSeconds: 60 },
     leaseSeconds: 30,

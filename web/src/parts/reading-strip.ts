@@ -25,6 +25,8 @@ export interface StripReading {
   base: { at: number; value: number } | null;
 }
 
+/** Readings over a shorter span give no rate per hour. */
+const RATE_AFTER_MS = 20 * 60_000;
 const RANK: Record<Severity, number> = { advisory: 1, warning: 2, critical: 3 };
 const COLOURS = ['--ink', '--ochre', '--rust', '--carmine'];
 const CALM = ['--wash', '--z1', '--z2', '--z3'];
@@ -84,7 +86,8 @@ export class ReadingStrip {
   protected readonly rate = computed(() => {
     const reading = this.reading();
     const base = reading?.base;
-    if (!reading || !base || reading.at - base.at < 60_000) return null;
+    // A minute says nothing of an hour.
+    if (!reading || !base || reading.at - base.at < RATE_AFTER_MS) return null;
     const perHour = ((reading.value - base.value) / (reading.at - base.at)) * 3_600_000;
     const { decimals, max, min } = this.point();
     const angle = (Math.max(-1, Math.min(1, perHour / ((max - min) / 4))) * 52 * Math.PI) / 180;

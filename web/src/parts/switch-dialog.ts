@@ -1,5 +1,5 @@
 import { respond, type Point } from '@dewpost/contract';
-import { formatDuration } from '@dewpost/core/quantity';
+import { eachOnce, formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
@@ -47,6 +47,10 @@ export class SwitchDialog {
   protected readonly icons = { X, Timer, Unplug, TriangleAlert };
   protected readonly point = this.asked.point;
   protected readonly guards = this.point.output?.guards;
+  protected readonly caution = eachOnce([
+    this.point.output?.caution,
+    'Dew Post is never the only protection where life or fire is at stake.',
+  ]);
   protected readonly limitSeconds = this.guards?.maxRunSeconds ?? 3600;
   protected readonly relay = computed(() => this.relays()[this.point.id] ?? null);
   protected readonly words = computed(() => outputWords(this.point, this.relay(), this.clock.now()));
@@ -62,6 +66,8 @@ export class SwitchDialog {
   protected readonly tooLong = computed(() => !(this.seconds() >= 1) || this.seconds() > this.limitSeconds);
   protected readonly span = Math.max(60, Math.ceil(this.limitSeconds / 0.75 / 60) * 60);
   protected readonly x = (seconds: number): number => 8 + (Math.max(0, Math.min(this.span, seconds)) / this.span) * 460;
+  /** What stands at an end of the scale is written inwards, so that nothing of it is cut off. */
+  protected readonly anchor = (x: number): string => (x < 40 ? 'start' : x > 436 ? 'end' : 'middle');
   protected readonly ticks = Array.from({ length: 7 }, (_, i) => ({
     x: 8 + (i * 460) / 6,
     text: formatDuration((this.span / 6) * i * 1000),

@@ -1,14 +1,21 @@
-import { addressing, type Addressing, type Subnet } from '@dewpost/contract';
+import { addressesReply, addressing, networksReply, type Addressing, type Subnet } from '@dewpost/contract';
+import type * as z from 'zod';
 import { addressProblem, checkCredentials, freeAddresses, poolSize, subnetProblems, usableHosts } from '@dewpost/core/network';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { ArrowUp, Plus, X } from 'lucide';
-import { Api, messageOf } from '../data/api';
+import { counted } from '@dewpost/core/quantity';
+import { Counted } from '../parts/counted';
+import { Api, ApiError, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
+import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { downloadCsv } from '../parts/download-csv';
 import { Icon } from '../parts/icon';
 import { PlanPages } from './plan-pages';
+
+type NetworksReply = z.output<typeof networksReply>;
+type AddressesReply = z.output<typeof addressesReply>;
 
 interface NetworkRow {
   name: string;
@@ -42,7 +49,7 @@ const HOW: readonly { how: Addressing['how']; says: string; why: string }[] = [
 /** Networks in the order that nodes try them, and the address of every node. */
 @Component({
   selector: 'dp-addresses',
-  imports: [FormsModule, Icon, PlanPages],
+  imports: [ChangedMeanwhile, Counted, FormsModule, Icon, PlanPages],
   templateUrl: './addresses.html',
   styleUrl: './addresses.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -100,13 +107,18 @@ export class Addresses {
   constructor() {
     effect(() => {
       if (!this.nets.hasValue()) return;
-      const rows = this.nets.value().map(({ name }): NetworkRow => ({ name, passphrase: null, known: true }));
-      untracked(() => this.networks.set(rows));
+      const { version, networks } = this.nets.value();
+      const rows = networks.map(({ name }): NetworkRow => ({ name, passphrase: null, known: true }));
+      untracked(() => {
+        this.networksFrom.set(version);
+        this.networks.set(rows);
+      });
     });
     effect(() => {
       if (!this.kept.hasValue()) return;
-      const { addressing: plan, nodes } = this.kept.value();
+      const { version, addressing: plan, nodes } = this.kept.value();
       untracked(() => {
+        this.addressesFrom.set(version);
         if (plan) {
           this.how.set(plan.how);
           this.subnets.set(plan.subnets);
@@ -131,13 +143,62 @@ export class Addresses {
   protected async saveNetworks(): Promise<void> {
     try {
       await this.api.call(addressing.setNetworks, {
-        body: { networks: this.networks().map(({ name, passphrase }) => ({ name, passphrase })) },
+        body: { from: this.networksFrom(), networks: this.networks().map(({ name, passphrase }) => ({ name, passphrase })) },
       });
       this.nets.reload();
       this.networkSaid.set({ text: 'Kept. Nodes written from now on try them in this order.', bad: false });
     } catch (error) {
-      this.networkSaid.set({ text: messageOf(error), bad: true });
+      const current = error instanceof ApiError ? networksReply.safeParse(error.current) : null;
+      if (current?.success) this.theirNetworks.set(current.data);
+      else this.networkSaid.set({ text: messageOf(error), bad: true });
     }
+  }
+
+  /** The versions that were begun from; and what somebody else has saved since, beside what was typed. */
+  private readonly networksFrom = signal(0);
+  private readonly addressesFrom = signal(0);
+  protected readonly theirNetworks = signal<NetworksReply | null>(null);
+  protected readonly networksApart = computed(() => {
+    const theirs = this.theirNetworks();
+    const words = (names: readonly string[]): string => names.join(', then ');
+    return theirs === null
+      ? []
+      : differences(
+          { networks: 'networks, in order' },
+          { networks: words(this.networks().map(({ name }) => name)) },
+          { networks: words(theirs.networks.map(({ name }) => name)) },
+        );
+  });
+  protected readonly theirs = signal<AddressesReply | null>(null);
+  protected readonly apart = computed(() => {
+    const theirs = this.theirs();
+    if (theirs === null) return [];
+    const rows = new Map(theirs.nodes.map(({ node, address }) => [node, address ?? '']));
+    const labels = Object.fromEntries([...rows.keys()].map((node) => [node, node]));
+    const mine = Object.fromEntries([...rows.keys()].map((node) => [node, this.addresses().get(node) ?? '']));
+    const plan = { how: 'where an address comes from', subnets: 'subnets' };
+    return [
+      ...differences(plan, { how: this.how(), subnets: [...this.subnets()] }, theirs.addressing ?? { how: 'reserved', subnets: [] }),
+      ...differences(labels, mine, Object.fromEntries(rows)),
+    ];
+  });
+  protected takeTheirNetworks(theirs: NetworksReply): void {
+    this.theirNetworks.set(null);
+    this.nets.set(theirs);
+  }
+  protected saveMyNetworks(theirs: NetworksReply): void {
+    this.theirNetworks.set(null);
+    this.networksFrom.set(theirs.version);
+    void this.saveNetworks();
+  }
+  protected takeTheirs(theirs: AddressesReply): void {
+    this.theirs.set(null);
+    this.kept.set(theirs);
+  }
+  protected saveMine(theirs: AddressesReply): void {
+    this.theirs.set(null);
+    this.addressesFrom.set(theirs.version);
+    void this.save();
   }
 
   protected setSubnet(i: number, part: Partial<Subnet>): void {
@@ -176,19 +237,25 @@ export class Addresses {
     this.addresses.set(next);
     const left = this.rows().filter((row) => row.address === '').length;
     this.said.set(
-      left > 0 ? { text: `${left} nodes are left without: their subnet is full. Make the router’s pool smaller.`, bad: true } : null,
+      left > 0 ? { text: `${counted(left, 'node')} left without: their subnet is full. Make the router’s pool smaller.`, bad: true } : null,
     );
   }
   protected async save(): Promise<void> {
     this.saving.set(true);
     try {
       await this.api.call(addressing.setAddresses, {
-        body: { addressing: { how: this.how(), subnets: [...this.subnets()] }, addresses: Object.fromEntries(this.addresses()) },
+        body: {
+          from: this.addressesFrom(),
+          addressing: { how: this.how(), subnets: [...this.subnets()] },
+          addresses: Object.fromEntries(this.addresses()),
+        },
       });
       this.kept.reload();
       this.said.set({ text: 'Kept.', bad: false });
     } catch (error) {
-      this.said.set({ text: messageOf(error), bad: true });
+      const current = error instanceof ApiError ? addressesReply.safeParse(error.current) : null;
+      if (current?.success) this.theirs.set(current.data);
+      else this.said.set({ text: messageOf(error), bad: true });
     }
     this.saving.set(false);
   }

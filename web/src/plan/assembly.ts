@@ -4,6 +4,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, input, resource, 
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Printer, TriangleAlert } from 'lucide';
+import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { Icon } from '../parts/icon';
 import { placeFeature } from '../data/reducers';
@@ -13,11 +14,11 @@ import { profilesOf } from './catalogue-reply';
 /** How one node is put together, step by step: cautions at their step, ticks that are kept with the node. */
 @Component({
   selector: 'dp-assembly',
-  imports: [Icon, RouterLink],
+  imports: [Counted, Icon, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Building {{ node() }}</h1>
-        <small>{{ state()?.sheet }}, version {{ state()?.version }}; {{ done() }} of {{ steps().length }} steps done</small>
+        <small>{{ state()?.sheet }}, version {{ state()?.version }}; {{ done() }} of {{ steps().length | counted: 'step' }} done</small>
       </div>
       <div class="tools">
         <button class="b" type="button" (click)="print()"><dp-icon [of]="icons.Printer" [size]="16" /> Print</button>
@@ -146,7 +147,7 @@ export class Assembly {
     if (!draft || !this.profiles.hasValue()) return null;
     const catalogue = catalogueOf(profilesOf(this.profiles.value()));
     const board = catalogue.boards.get(draft.board);
-    const pins = assignPins(draft, catalogue, (catalogue.supplies.get(draft.supply)?.battery ?? null) !== null);
+    const pins = assignPins(draft, catalogue);
     return board && pins.ok ? { draft, catalogue, board, assignment: pins.assignment } : null;
   });
   protected readonly wires = computed(() => {

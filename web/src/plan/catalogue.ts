@@ -1,11 +1,12 @@
 import { plan as planCalls } from '@dewpost/contract';
-import type { Profile } from '@dewpost/core/circuit';
-import { formatNumber } from '@dewpost/core/quantity';
+import { profileSchema, type Profile } from '@dewpost/core/circuit';
+import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
-import { Api, messageOf } from '../data/api';
+import { Api, ApiError, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
+import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { profilesOf } from './catalogue-reply';
 import { PlanPages } from './plan-pages';
 import { duplicateOf, readProfile, textOf } from './profile-text';
@@ -23,7 +24,7 @@ const FILE_BYTES_MOST = 200_000;
 /** The catalogue: what ships and what was added here, each one JSON file that can be read, changed, brought in and taken out. */
 @Component({
   selector: 'dp-catalogue',
-  imports: [FormsModule, PlanPages],
+  imports: [ChangedMeanwhile, FormsModule, PlanPages],
   templateUrl: './catalogue.html',
   styleUrl: './catalogue.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -105,7 +106,7 @@ export class CataloguePage {
     if (!verdict || !('profile' in verdict)) return;
     const { profile } = verdict;
     await this.trying(async () => {
-      await this.api.call(planCalls.addProfile, { body: profile });
+      await this.api.call(planCalls.addProfile, { body: profile, query: { from: this.from()[profile.id] ?? 0 } });
       this.read.reload();
       this.close();
       this.kind.set(profile.kind);
@@ -120,10 +121,46 @@ export class CataloguePage {
       this.said.set({ text: `${profile.name} is removed. It stands below once more: keep it to have it back.`, bad: false });
     });
   }
+  /** What somebody else has kept since, of the profile in hand. */
+  protected readonly theirs = signal<{ profile: Profile; version: number } | null>(null);
+  private readonly overwrites = signal<Readonly<Record<string, number>>>({});
+  private readonly from = computed<Readonly<Record<string, number>>>(() => ({
+    ...(this.read.hasValue() ? this.read.value().versions : {}),
+    ...this.overwrites(),
+  }));
+  protected readonly apart = computed(() => {
+    const [theirs, verdict] = [this.theirs(), this.verdict()];
+    if (!theirs || !verdict || !('profile' in verdict)) return [];
+    const keys = [...new Set([...Object.keys(theirs.profile), ...Object.keys(verdict.profile)])];
+    return differences(
+      Object.fromEntries(keys.map((key) => [key, key])),
+      verdict.profile as object as Record<string, unknown>,
+      theirs.profile as object as Record<string, unknown>,
+    );
+  });
+  protected takeTheirs({ profile, version }: { profile: Profile; version: number }): void {
+    this.open(profile);
+    this.seen(profile.id, version);
+  }
+  protected saveMine({ profile, version }: { profile: Profile; version: number }): void {
+    this.seen(profile.id, version);
+    void this.keep();
+  }
+  private seen(id: string, version: number): void {
+    this.theirs.set(null);
+    this.overwrites.update((all) => ({ ...all, [id]: version }));
+  }
+
   private async trying(act: () => Promise<void>): Promise<void> {
     try {
       await act();
     } catch (error) {
+      const current = error instanceof ApiError ? profileSchema.safeParse(error.current) : null;
+      if (current?.success) {
+        const { versions } = await this.api.call(planCalls.catalogue, {});
+        this.theirs.set({ profile: current.data, version: versions[current.data.id] ?? 0 });
+        return;
+      }
       this.said.set({ text: messageOf(error), bad: true });
     }
   }
@@ -143,6 +180,6 @@ function factsOf(profile: Profile): string {
     case 'antenna':
       return `${profile.gainDbi} dBi${profile.beamDegrees < 360 ? `, ${profile.beamDegrees}° wide` : ', all round'}`;
     case 'gateway':
-      return `${profile.uplink}, ${profile.nodes} nodes, ${profile.transmitDbm} dBm`;
+      return `${profile.uplink}, ${counted(profile.nodes, 'node')}, ${profile.transmitDbm} dBm`;
   }
 }

@@ -1,6 +1,6 @@
 import { addressing, plan as planCalls, sitePlan } from '@dewpost/contract';
-import { catalogueOf, checkSheet, energyOf } from '@dewpost/core/circuit';
-import { siteFindings, type Finding } from '@dewpost/core/findings';
+import { catalogueOf, checkSheet, energyOf, type Energy } from '@dewpost/core/circuit';
+import { siteFindings, type Finding, type SiteSheet } from '@dewpost/core/findings';
 import { formatNumber } from '@dewpost/core/quantity';
 import { planLinks } from '@dewpost/core/radio';
 import { ChangeDetectionStrategy, Component, computed, inject, resource } from '@angular/core';
@@ -15,6 +15,10 @@ import { PlanPages } from './plan-pages';
 import { partsOf } from './site/plan-jobs';
 import { radioFacts } from './site/radio-facts';
 import { steadyChance } from './steady-chance';
+
+/** How long a sheet's battery carries its node, the low end; `null` without one. */
+const batteryOf = (energy: Energy | null): SiteSheet['battery'] =>
+  energy?.bridgingDays ? { role: energy.role, days: energy.bridgingDays.low } : null;
 
 /** Everything in the plan that fails or warns, dearest to find out later first; each line leads to its place. */
 @Component({
@@ -156,12 +160,12 @@ export class SiteChecks {
         nodes,
         behind,
         checks: draft ? checkSheet(draft, catalogue).checks : [],
-        batteryDays: draft ? (energyOf(draft, catalogue, steadyChance(), 200)?.days?.low ?? null) : null,
+        battery: draft ? batteryOf(energyOf(draft, catalogue, steadyChance(), 200)) : null,
       })),
       nodes: this.nodes().map((node) => ({ id: node.id, room: node.room })),
       plan,
       links: planLinks(plan, partsOf(radioFacts(catalogue, sheets, this.nodes()))),
-      networks: networks?.map((network) => network.name) ?? null,
+      networks: networks?.networks.map((network) => network.name) ?? null,
       addresses: addresses?.addressing ? { ...addresses.addressing, nodes: addresses.nodes } : null,
     });
   });

@@ -14,6 +14,7 @@ const subnet = (change: object = {}) => ({
   ...change,
 });
 const kept = (addresses: Record<string, string | null>, how = 'static') => ({
+  version: 4,
   addressing: { how, subnets: [subnet()] },
   nodes: Object.entries(addresses).map(([node, address]) => ({ node, address, subnet: 'site', hardwareId: null })),
 });
@@ -25,10 +26,13 @@ describe('addresses', () => {
       answers: [
         [
           addressing.networks,
-          [
-            { name: 'wrenfold-nodes', passphraseSet: true },
-            { name: 'wrenfold-yard', passphraseSet: true },
-          ],
+          {
+            version: 3,
+            networks: [
+              { name: 'wrenfold-nodes', passphraseSet: true },
+              { name: 'wrenfold-yard', passphraseSet: true },
+            ],
+          },
         ],
         [addressing.addresses, state],
         ...more!,
@@ -50,6 +54,22 @@ describe('addresses', () => {
       const last = Number(address.split('.')[3]);
       expect(last !== 1 && (last < 100 || last > 199)).toBe(true);
     }
+  });
+  it('shows what somebody else has saved beside what was typed; theirs is taken, or mine is saved over it, and nothing typed is lost', async () => {
+    const theirs = { ...kept({ 'loft-climate': '192.168.7.9' }), version: 5 };
+    const rig = await open(kept({ 'loft-climate': '192.168.7.2' }), [[addressing.setAddresses, new ApiError(409, 'changed', [], theirs)]]);
+    await rig.fill('input[aria-label="Address of loft-climate"]', '192.168.7.3');
+    await rig.press('Keep subnets and addresses');
+    const shown = rig.element.querySelector('dp-changed-meanwhile')!.textContent!.replace(/\s+/g, ' ');
+    expect(shown).toMatch(/version 5 is in force.*loft-climate ?192\.168\.7\.3 ?192\.168\.7\.9/);
+    await rig.press('Save mine over it');
+    const bodies = rig.asked(addressing.setAddresses).map(({ body }) => body as { from: number; addresses: Record<string, string> });
+    expect(bodies.map(({ from, addresses }) => [from, addresses['loft-climate']])).toEqual([
+      [4, '192.168.7.3'],
+      [5, '192.168.7.3'],
+    ]);
+    await rig.press('Take what is in force');
+    expect(rig.element.querySelector<HTMLInputElement>('input[aria-label="Address of loft-climate"]')!.value).toBe('192.168.7.9');
   });
   it('says what is wrong beside the field and keeps nothing while it is: taken, in the pool, outside, the router’s', async () => {
     const rig = await open(kept({ 'loft-climate': '192.168.7.2', 'loft-fan': '192.168.7.3' }));
@@ -87,7 +107,7 @@ describe('traffic and cost', () => {
         points: [aPoint(), aPoint({ id: 2, name: 'temperature' })],
       },
       answers: [
-        [plan.catalogue, { boards: [], parts: [], supplies: [], antennas: [], gateways: [], own: [] }],
+        [plan.catalogue, { boards: [], parts: [], supplies: [], antennas: [], gateways: [], own: [], versions: {} }],
         [plan.sheets, []],
         [plan.leafBurst, { count: 3, spacingMs: 20 }],
         ...more!,
@@ -118,7 +138,7 @@ describe('traffic and cost', () => {
         await Rig.open(Sums, {
           snapshot: { nodes: [] },
           answers: [
-            [plan.catalogue, { boards: [], parts: [], supplies: [], antennas: [], gateways: [], own: [] }],
+            [plan.catalogue, { boards: [], parts: [], supplies: [], antennas: [], gateways: [], own: [], versions: {} }],
             [plan.sheets, []],
             [plan.leafBurst, { count: 3, spacingMs: 20 }],
           ],

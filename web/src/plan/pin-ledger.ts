@@ -1,4 +1,16 @@
-import type { Assignment, BoardProfile, Check, PartProfile, Pin, SheetDraft, Signal } from '@dewpost/core/circuit';
+import {
+  GROUND,
+  logicNet,
+  SOURCE_PLUS,
+  SUPPLY_PLUS,
+  type Assignment,
+  type BoardProfile,
+  type Check,
+  type Pin,
+  type SheetDraft,
+  type Signal,
+  type Wire,
+} from '@dewpost/core/circuit';
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 
 const ROW = 21;
@@ -106,7 +118,7 @@ export const letterOf = (i: number): string => String.fromCharCode(65 + (i % 26)
 export class PinLedger {
   readonly draft = input.required<SheetDraft>();
   readonly board = input.required<BoardProfile>();
-  readonly parts = input.required<ReadonlyMap<string, PartProfile>>();
+  readonly wires = input<readonly Wire[]>([]);
   readonly assignment = input<Assignment | null>(null);
   readonly checks = input<readonly Check[]>([]);
   protected readonly shapes = SHAPE;
@@ -115,7 +127,6 @@ export class PinLedger {
   protected readonly columns = computed(() =>
     this.draft().parts.map((place, i) => ({
       ref: place.ref,
-      part: this.parts().get(place.part),
       letter: letterOf(i),
       name: place.ref.slice(0, 9),
       x: FIRST_COLUMN + i * COLUMN,
@@ -130,23 +141,24 @@ export class PinLedger {
     return at;
   });
   protected readonly rows = computed(() => {
-    const { logicVolts, pins } = this.board();
-    const power = (name: string, says: string, take: (part: PartProfile) => boolean, y: number) => ({
+    const { pins } = this.board();
+    // What the wiring table itself says, so that the two never differ.
+    const power = (name: string, says: string, net: string) => ({
       name,
       says,
-      y,
       power: true,
       used: true,
       reserved: false,
       knots: this.columns()
-        .filter(({ part }) => part && take(part))
+        .filter(({ ref }) => this.wires().some((wire) => wire.from === net && wire.to.startsWith(`${ref} `)))
         .map(({ x }, i) => ({ x, power: true, kind: 'digital' as Knot, terminal: '', ring: null, first: i === 0 })),
     });
-    const rows = [
-      power(`${logicVolts} V`, 'supply', (part) => part.supplyVolts[0] <= logicVolts, HEAD + 10),
-      power('5 V', 'supply', (part) => part.supplyVolts[0] > logicVolts, HEAD + 10 + ROW),
-      power('GND', 'ground', () => true, HEAD + 10 + 2 * ROW),
-    ];
+    // A rail that feeds nothing would only raise the question what it is.
+    const rails = [
+      power(`${this.board().logicVolts} V`, 'the board’s own', logicNet(this.board())),
+      ...[power('+', 'its supply', SUPPLY_PLUS), power('++', 'before the step-down', SOURCE_PLUS)].filter((rail) => rail.knots.length > 0),
+      power('GND', 'ground', GROUND),
+    ].map((rail, i) => ({ ...rail, y: HEAD + 10 + i * ROW }));
     const order = (pin: Pin): number => (Number.isFinite(Number(pin.name)) ? Number(pin.name) : 900);
     const used = new Set(this.assignment()?.pins.values() ?? []);
     // Pins in use come first: the rest is what is left to choose from.
@@ -172,18 +184,18 @@ export class PinLedger {
         return {
           name: pin.name,
           says: saysOf(pin),
-          y: HEAD + 10 + (i + 3) * ROW,
+          y: HEAD + 10 + (i + rails.length) * ROW,
           power: false,
           used: lines.length > 0,
           reserved: pin.reserved !== null,
           knots: knots.map((knot) => ({ ...knot, first: knot.x === last })),
         };
       });
-    return [...rows, ...signals];
+    return [...rails, ...signals];
   });
   protected readonly size = computed(() => ({
-    width: Math.max(420, FIRST_COLUMN + this.columns().length * COLUMN + 34),
-    height: HEAD + (this.board().pins.length + 3) * ROW + 16,
+    width: Math.max(360, FIRST_COLUMN + this.columns().length * COLUMN + 34),
+    height: HEAD + this.rows().length * ROW + 16,
   }));
   protected readonly summary = computed(
     () => `Pin ledger: ${[...(this.assignment()?.pins ?? [])].map(([line, pin]) => `${line} on pin ${pin}`).join(', ') || 'no pin given'}`,
@@ -201,5 +213,5 @@ function saysOf(pin: Pin): string {
     .join(', ');
   if (pin.strap) return `${pin.strap} at start`;
   if (pin.atStart === 'pulses') return 'pulses at start';
-  return can || (pin.can.includes('uart') ? 'serial' : 'digital');
+  return can || 'digital';
 }

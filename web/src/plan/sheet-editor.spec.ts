@@ -74,7 +74,7 @@ describe('the sheet editor', () => {
     await start('new');
     expect([text().includes('Capacitive soil probe, analog'), inside().draft().parts.length]).toEqual([true, 1]);
     await inside().save();
-    expect(saved).toEqual([{ name: 'Loft post', draft: inside().draft() }]);
+    expect(saved).toEqual([{ name: 'Loft post', draft: inside().draft(), base: null }]);
     expect(localStorage.getItem('dewpost.sheet-draft.new')).toBeNull();
   });
   it('begins anew where what was kept no longer fits', async () => {

@@ -1,23 +1,25 @@
-import { plan, sitePlan, type BuildSheet } from '@dewpost/contract';
+import { buildSheetSchema, plan, sitePlan, type BuildSheet } from '@dewpost/contract';
 import {
   BOARD_ANTENNA,
-  COMMON_SUNSHINE,
   sunOf,
   catalogueOf,
   cautionsOf,
   checkSheet,
   energyOf,
+  feedOf,
   pinSuits,
   pointsOfSheet,
+  reminderKey,
   sheetDraftSchema,
   wiringOf,
+  usualSun,
   type Check,
   type DraftPart,
   type PartProfile,
   type SheetDraft,
 } from '@dewpost/core/circuit';
 import { slug } from '@dewpost/core/naming';
-import { formatDuration, formatNumber, unitsFor } from '@dewpost/core/quantity';
+import { formatNumber, formatSpan, unitsFor } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, input, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Router, RouterLink } from '@angular/router';
@@ -25,6 +27,7 @@ import { Plus, Printer, TriangleAlert, X } from 'lucide';
 import { Api, ApiError, messageOf } from '../data/api';
 import { downloadCsv } from '../parts/download-csv';
 import { SHEET_DRAFTS } from '../parts/drafts';
+import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { Icon } from '../parts/icon';
 import { profilesOf } from './catalogue-reply';
 import { letterOf, PinLedger } from './pin-ledger';
@@ -42,26 +45,56 @@ const EMPTY: SheetDraft = {
   cableMetres: 0.5,
   parts: [],
   fixed: {},
+  given: {},
+  reminded: [],
   dividers: {},
   points: {},
   sun: null,
 };
 const SHORTEST = 1;
 const LONGEST = 21_600;
-const FILLS = ['var(--spruce)', 'var(--s7)', 'var(--rule)', 'var(--env)', 'var(--hair)'];
+const FILLS = ['var(--spruce)', 'var(--s7)', 'var(--rule)', 'var(--env)', 'var(--hair)', 'var(--ink-2)'];
 const DAYS_PER_MONTH = 30.44;
 
 /** A kept draft, or `null` where it was kept by another version and no longer fits. */
-function readKept(text: string): { name: string; draft: SheetDraft } | null {
-  const { name, draft } = JSON.parse(text) as { name?: unknown; draft?: unknown };
+function readKept(text: string): { name: string; draft: SheetDraft; version: number | null } | null {
+  const { name, draft, version } = JSON.parse(text) as { name?: unknown; draft?: unknown; version?: unknown };
   const parsed = sheetDraftSchema.safeParse(draft);
-  return parsed.success ? { name: typeof name === 'string' ? name : '', draft: parsed.data } : null;
+  return parsed.success
+    ? { name: typeof name === 'string' ? name : '', draft: parsed.data, version: typeof version === 'number' ? version : null }
+    : null;
 }
+
+const SHEET_WORDS: Readonly<Partial<Record<keyof SheetDraft, string>>> = {
+  board: 'board',
+  supply: 'supply',
+  parts: 'parts',
+  reportSeconds: 'reports every, s',
+  eventsPerDay: 'events a day',
+  outdoors: 'outdoors',
+  cableMetres: 'cable, m',
+  fixed: 'pins kept',
+  dividers: 'dividers',
+  wake: 'woken by',
+  antenna: 'antenna',
+};
+
+/** What can be said of a part on a sheet: how it is fed and driven, and what it hangs on. */
+const NOTHING_ASKED = { feed: false, drive: false, hangsOn: false };
+const asksOf = (profile: PartProfile): typeof NOTHING_ASKED => {
+  const fed = feedOf(profile);
+  const onBus = profile.terminals.some((terminal) => terminal.signal === 'i2c');
+  return {
+    feed: (fed === 'supply' || fed === 'resistor') && profile.output === null && !onBus,
+    drive: fed === 'pin',
+    hangsOn: profile.measuresVoltsMax !== null || (fed === 'source' && profile.measures === 'other'),
+  };
+};
 
 /** Draws one build sheet: parts, pins found by search, checks as they stand, and how long a battery lasts. */
 @Component({
   selector: 'dp-sheet-editor',
-  imports: [FormsModule, Icon, PinLedger, RouterLink],
+  imports: [ChangedMeanwhile, FormsModule, Icon, PinLedger, RouterLink],
   templateUrl: './sheet-editor.html',
   styleUrl: './sheet-editor.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -107,10 +140,17 @@ export class SheetEditor {
     return board && assignment ? wiringOf(this.draft(), board, this.catalogue(), assignment) : [];
   });
   protected readonly rows = computed(() =>
-    this.draft().parts.map((place, i) => ({ place, letter: letterOf(i), profile: this.catalogue().parts.get(place.part) ?? null })),
+    this.draft().parts.map((place, i) => {
+      const profile = this.catalogue().parts.get(place.part) ?? null;
+      return { place, letter: letterOf(i), profile, asks: profile ? asksOf(profile) : NOTHING_ASKED };
+    }),
   );
   protected readonly price = computed(
-    () => (this.board()?.price ?? 0) + (this.supply()?.price ?? 0) + this.rows().reduce((sum, row) => sum + (row.profile?.price ?? 0), 0),
+    () =>
+      (this.board()?.price ?? 0) +
+      (this.supply()?.price ?? 0) +
+      (this.catalogue().antennas.get(this.draft().antenna)?.price ?? 0) +
+      this.rows().reduce((sum, row) => sum + (row.profile?.price ?? 0), 0),
   );
   protected readonly groups = computed(() => {
     const groups = new Map<string, PartProfile[]>();
@@ -158,7 +198,7 @@ export class SheetEditor {
   protected readonly months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
   protected readonly sun = computed(() => sunOf(this.draft(), this.catalogue(), steadyChance()));
   protected readonly yearPath = computed(() => {
-    const daily = this.sun()?.daily ?? [];
+    const daily = this.sun()?.worst.daily ?? [];
     return `M0 44${daily.map((charge, i) => `L${i} ${(43.5 - charge * 43).toFixed(1)}`).join('')}L${Math.max(0, daily.length - 1)} 44Z`;
   });
   /** What reporting less often, or events fewer, would bring: computed, not promised. */
@@ -175,17 +215,24 @@ export class SheetEditor {
       });
   });
 
+  /** The sheet whose draft is on the page; a slug that changes because it was saved begins nothing anew. */
+  private begun = '';
+
   constructor() {
-    let begun = '';
     effect(() => {
-      if (!this.sheets.hasValue() || begun === this.slug()) return;
-      begun = this.slug();
+      if (!this.sheets.hasValue() || this.begun === this.slug()) return;
+      this.begun = this.slug();
       const found = this.sheets.value().find((sheet) => sheet.slug === this.slug()) ?? null;
       this.before.set(found);
       this.past.set([]);
       // What was drawn and not saved survives a reload.
       const kept = localStorage.getItem(`${SHEET_DRAFTS}.${this.slug()}`);
-      const { name, draft } = (kept && readKept(kept)) || { name: found?.name ?? '', draft: found?.body.draft ?? EMPTY };
+      const { name, draft, version } = (kept && readKept(kept)) || {
+        name: found?.name ?? '',
+        draft: found?.body.draft ?? EMPTY,
+        version: null,
+      };
+      this.version.set(version ?? found?.version ?? 0);
       this.name.set(name);
       this.draft.set(draft);
     });
@@ -230,6 +277,15 @@ export class SheetEditor {
       parts: this.draft().parts.map((one) => (one.ref === place.ref ? { ...one, load: { ...this.loadFor(place), ...part } } : one)),
     });
   }
+  protected setPart(ref: string, part: Partial<DraftPart>): void {
+    this.change({ parts: this.draft().parts.map((one) => (one.ref === ref ? { ...one, ...part } : one)) });
+  }
+  protected readonly reminderKey = reminderKey;
+  protected seenTo(check: Check, seen: boolean): void {
+    const key = reminderKey(check);
+    const others = this.draft().reminded.filter((one) => one !== key);
+    this.change({ reminded: seen ? [...others, key] : others });
+  }
   protected renamePoint(key: string, part: { name?: string; label?: string; unit?: string }): void {
     const before = this.draft().points[key] ?? {};
     const name = part.name === undefined ? before.name : slug(part.name).slice(0, 48).replace(/-+$/, '');
@@ -248,15 +304,33 @@ export class SheetEditor {
       (read) => (read.version === 0 ? 52 : read.plan.anchor.latitude),
       () => 52,
     );
-    this.change({ sun: { latitude, panelWatts: this.supply()?.panel?.watts ?? 3, sunshine: [...COMMON_SUNSHINE] } });
+    this.change({ sun: usualSun(latitude, this.supply()?.panel?.watts ?? 3) });
   }
-  protected setSun(part: { panelWatts?: number | null; latitude?: number | null }): void {
+  protected setSun(part: {
+    panelWatts?: number | null;
+    latitude?: number | null;
+    tiltDegrees?: number | null;
+    facingDegrees?: number | null;
+  }): void {
     const sun = this.draft().sun;
     if (!sun) return;
     const held = (value: number | null | undefined, low: number, high: number, otherwise: number): number =>
       value === null || value === undefined || !Number.isFinite(value) ? otherwise : Math.max(low, Math.min(high, value));
     this.change({
-      sun: { ...sun, panelWatts: held(part.panelWatts, 0.1, 500, sun.panelWatts), latitude: held(part.latitude, -70, 70, sun.latitude) },
+      sun: {
+        ...sun,
+        panelWatts: held(part.panelWatts, 0.1, 500, sun.panelWatts),
+        latitude: held(part.latitude, -70, 70, sun.latitude),
+        tiltDegrees: held(part.tiltDegrees, 0, 90, sun.tiltDegrees),
+        facingDegrees: held(part.facingDegrees, 0, 360, sun.facingDegrees),
+      },
+    });
+  }
+  protected setFrost(month: number, percent: number | null): void {
+    const sun = this.draft().sun;
+    if (!sun || percent === null || !Number.isFinite(percent)) return;
+    this.change({
+      sun: { ...sun, frost: sun.frost.map((share, i) => (i === month ? Math.max(0, Math.min(1, percent / 100)) : share)) },
     });
   }
   protected setSunshine(month: number, percent: number | null): void {
@@ -286,11 +360,13 @@ export class SheetEditor {
     this.change({ eventsPerDay: Math.min(9999, count < 20 ? Math.round(count) : Math.round(count / 10) * 10) });
   }
   protected span(seconds: number): string {
-    return formatDuration(seconds * 1000);
+    return formatSpan(seconds);
   }
   protected life(days: number): string {
     return days < 90
-      ? `${formatNumber(days)} days`
+      ? days < 2
+        ? `${formatNumber(days * 24)} hours`
+        : `${formatNumber(days, days < 10 ? 1 : 0)} days`
       : days < 2 * 365
         ? `${formatNumber(days / DAYS_PER_MONTH)} months`
         : `${formatNumber(days / 365.25, 1)} years`;
@@ -316,17 +392,61 @@ export class SheetEditor {
     ]);
   }
 
+  /** What somebody else has saved since, beside what is drawn here. */
+  protected readonly theirs = signal<BuildSheet | null>(null);
+  private readonly base = computed(() => {
+    const before = this.before();
+    return before ? { slug: before.slug, version: this.version() } : null;
+  });
+  /** The version that is drawn on: what was kept of yesterday began from yesterday's. */
+  private readonly version = signal(0);
+  protected readonly apart = computed(() => {
+    const theirs = this.theirs();
+    if (!theirs?.body.draft) return [];
+    const inWords = (draft: SheetDraft) => ({
+      ...draft,
+      parts: draft.parts.map(
+        ({ ref, part, load }) => `${ref}: ${this.catalogue().parts.get(part)?.name ?? part}${load ? `, switches ${load.name}` : ''}`,
+      ),
+    });
+    return differences(SHEET_WORDS, inWords(this.draft()), inWords(theirs.body.draft));
+  });
+  protected takeTheirs(theirs: BuildSheet): void {
+    this.seen(theirs);
+    this.name.set(theirs.name);
+    if (theirs.body.draft) this.change(theirs.body.draft);
+  }
+  protected saveMine(theirs: BuildSheet): void {
+    this.seen(theirs);
+    void this.save();
+  }
+  private seen(theirs: BuildSheet): void {
+    this.theirs.set(null);
+    this.before.set(theirs);
+    this.version.set(theirs.version);
+  }
+
   protected async save(): Promise<void> {
     this.saving.set(true);
     this.said.set(null);
     try {
-      const saved = await this.api.call(plan.saveSheet, { body: { name: this.name().trim(), draft: this.draft() } });
+      const base = this.base();
+      const saved = await this.api.call(plan.saveSheet, { body: { name: this.name().trim(), draft: this.draft(), base } });
       localStorage.removeItem(`${SHEET_DRAFTS}.${this.slug()}`);
       this.before.set(saved);
-      this.said.set(`Saved as version ${saved.version}${saved.behind > 0 ? `; ${saved.behind} nodes still run an older one` : ''}.`);
+      this.version.set(saved.version);
+      // What was drawn stays on the page; the list is the one fetched before, so it is told of the new version.
+      this.sheets.update((all) => [...(all ?? []).filter((sheet) => sheet.slug !== saved.slug), saved]);
+      this.begun = saved.slug;
+      this.draft.update((draft) => ({ ...draft, given: saved.body.draft?.given ?? draft.given }));
+      this.said.set(
+        `Saved as version ${saved.version}${saved.behind > 0 ? `; ${saved.behind === 1 ? '1 node still runs' : `${saved.behind} nodes still run`} an older one` : ''}.`,
+      );
       if (this.slug() !== saved.slug) await this.router.navigate(['/plan/sheet', saved.slug]);
     } catch (error) {
-      this.said.set(error instanceof ApiError ? error.message : messageOf(error));
+      const current = error instanceof ApiError ? buildSheetSchema.safeParse(error.current) : null;
+      if (current?.success) this.theirs.set(current.data);
+      else this.said.set(messageOf(error));
     } finally {
       this.saving.set(false);
     }
@@ -339,6 +459,6 @@ export class SheetEditor {
 
   private keep(draft: SheetDraft): void {
     this.draft.set(draft);
-    localStorage.setItem(`${SHEET_DRAFTS}.${this.slug()}`, JSON.stringify({ name: this.name(), draft }));
+    localStorage.setItem(`${SHEET_DRAFTS}.${this.slug()}`, JSON.stringify({ name: this.name(), draft, version: this.version() }));
   }
 }

@@ -6,6 +6,7 @@ import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Plus, TriangleAlert } from 'lucide';
+import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { Icon } from '../parts/icon';
@@ -17,7 +18,7 @@ import { PlanPages } from './plan-pages';
 /** Build sheets: what a kind of node is made of, how it is wired and which points follow from it. */
 @Component({
   selector: 'dp-sheets',
-  imports: [Icon, PlanPages, RouterLink],
+  imports: [Counted, Icon, PlanPages, RouterLink],
   templateUrl: './sheets.html',
   styles: `
     .sheets-row {

@@ -9,13 +9,20 @@ import { againstCap, megabytesPerMonth, siteTraffic, withRollups, type Carrier, 
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
+import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { allNodes, allPoints, placeFeature } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
 import { profilesOf } from './catalogue-reply';
 import { PlanPages } from './plan-pages';
 
-const CARRIERS: readonly Carrier[] = ['MQTT', 'MQTT over TLS', 'HTTP, a connection a post', 'HTTP over TLS, a connection a post'];
+const CARRIERS: readonly Carrier[] = [
+  'datagrams',
+  'MQTT',
+  'MQTT over TLS',
+  'HTTP, a connection a post',
+  'HTTP over TLS, a connection a post',
+];
 /** Waits before a leaf sends again, s. */
 const WAITS = REPEAT_AFTER_MS.map((ms) => ms / 1000);
 const REPEATS = [1, 2, 3, 4, 6, 10];
@@ -23,7 +30,7 @@ const REPEATS = [1, 2, 3, 4, 6, 10];
 /** What all nodes together send, store and cost: computed from the nodes and their sheets as they stand. */
 @Component({
   selector: 'dp-sums',
-  imports: [FormsModule, PlanPages],
+  imports: [Counted, FormsModule, PlanPages],
   templateUrl: './sums.html',
   styleUrl: './sums.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -61,8 +68,17 @@ export class Sums {
     return this.nodes().map((node) => ({ id: node.id, reportSeconds: node.reportSeconds, points: sent.get(node.id) ?? 1 }));
   });
   protected readonly traffic = computed(() => siteTraffic(this.senders()));
+  /** Gateways and what speaks through them: only that crosses a metered link. */
+  protected readonly behind = computed((): Sender[] => {
+    const gateways = new Set(this.nodes().flatMap((node) => node.gateway ?? []));
+    return this.nodes().flatMap((node) => {
+      const sender = this.senders().find((one) => one.id === node.id);
+      if (!sender || (node.gateway === null && !gateways.has(node.id))) return [];
+      return [{ ...sender, link: node.gateway === null ? ('standing' as const) : ('through a gateway' as const) }];
+    });
+  });
   protected readonly carriers = computed(() =>
-    CARRIERS.map((carrier) => ({ carrier, megabytes: megabytesPerMonth(this.senders(), carrier) })),
+    CARRIERS.map((carrier) => ({ carrier, megabytes: megabytesPerMonth(this.behind(), carrier) })),
   );
   protected readonly cap = computed(() =>
     againstCap(this.senders(), {

@@ -50,6 +50,9 @@ class ScriptedWriter {
   readonly problem = signal<string | null>(null);
   readonly batches = signal(new Map());
   readonly paused = signal(false);
+  readonly boardAt = signal<ReadonlyMap<string, number>>(new Map());
+  readonly released: string[] = [];
+  release = (node: string): Promise<void> => Promise.resolve(void this.released.push(node));
   write = (nodes: string[], firmware: object): Promise<void> => Promise.resolve(void this.written.push([nodes, firmware]));
   takeUp = (): Promise<void> => Promise.resolve();
   waitsFor = (job: Job): string | null => job.after;
@@ -96,7 +99,7 @@ describe('the bench', () => {
         [provision.firmware, [image('1.1.0-rc.1'), image('1.0.0', { lamp: { joined: [1500, 100, 100, 1300] } })]],
         [plan.catalogue, shippedCatalogue],
         [plan.sheets, [sheet]],
-        [addressing.networks, [{ name: 'wrenfold-nodes', passphraseSet: true }]],
+        [addressing.networks, { version: 1, networks: [{ name: 'wrenfold-nodes', passphraseSet: true }] }],
         ...answers,
       ],
     });
@@ -158,6 +161,58 @@ describe('the bench', () => {
     await rig.fill('.image-choice select', 'dewnode 1.1.0-rc.1, not signed');
     await rig.press('Write 1');
     expect(writer.written).toEqual([[['roof-rain'], { 'gateway-board': 'dewnode-1.1.0-rc.1-gateway-board' }]]);
+  });
+  it('writes what is ticked, all that wait where nothing is', async () => {
+    const nodes = ['roof-rain', 'loft-fan', 'weir-gate'].map((id) => aNode({ ...planned, id }));
+    const rig = await open(nodes, {
+      answers: [
+        [
+          provision.preflight,
+          ({ body }: { body?: unknown }) => (body as { nodes: string[] }).nodes.map((node) => ({ ...look('pass')[0], node })),
+        ],
+      ],
+    });
+    expect(rig.text).toContain('3 to write');
+    rig.element.querySelector<HTMLInputElement>('input[aria-label="Write loft-fan"]')!.click();
+    await rig.settle();
+    await rig.press('Write 1 ticked');
+    expect(writer.written).toEqual([[['loft-fan'], {}]]);
+  });
+  it('asks in its own row where one node is written again, and lets go of a port whose board was taken off', async () => {
+    const failed = aRun({
+      node: 'roof-rain',
+      result: 'stopped',
+      steps: [{ step: 'digest', state: 'failed', at: NOON, ms: 1, detail: 'read back differs', code: 'digestMismatch' }],
+    });
+    const rig = await open([{ ...planned, state: 'stopped' }, aNode({ ...planned, id: 'loft-fan' })], {
+      runs: [failed],
+      answers: [[provision.preflight, look('warn')]],
+    });
+    writer.boardAt.set(new Map([['roof-rain', 3]]));
+    await rig.settle();
+    await rig.press('Write again roof-rain');
+    expect(rig.element.querySelector('.bench-row[aria-label^="roof-rain"] .in-row')?.textContent).toContain('Outdoors: coat the board.');
+    await rig.press('Its board is off port 3 , roof-rain');
+    expect(writer.released).toEqual(['roof-rain']);
+  });
+  it('says stopped, with its cause, as soon as the server has ended the run that this page was at', async () => {
+    const at = (result: 'running' | 'stopped', steps: Run['steps']) => aRun({ id: 1, node: 'roof-rain', result, endedAt: null, steps });
+    const contact = { step: 'contact' as const, state: 'done' as const, at: NOON, ms: 1, detail: '', code: null };
+    const rig = await open([{ ...planned, state: 'written' }], { runs: [at('running', [contact])] });
+    writer.jobs.set(new Map([['roof-rain', job({ step: 'contact' })]]));
+    await rig.settle();
+    expect(row(rig, 'roof-rain')).toMatch(/first values, for /);
+    const cause = {
+      step: 'readings' as const,
+      state: 'failed' as const,
+      at: NOON,
+      ms: null,
+      detail: 'humidity: 0 of 3 after 155 s',
+      code: 'no-readings',
+    };
+    await rig.arrive({ type: 'run', run: at('stopped', [contact, cause]) }, { type: 'node', node: { ...planned, state: 'stopped' } });
+    expect(row(rig, 'roof-rain')).toBe('roof-rain, stopped');
+    expect(rig.rows('dl.remedy')[0]).toMatch(/0 of 3 after 155 s/);
   });
   it('says how far each is, and whose gateway a leaf waits for', async () => {
     const rig = await open([planned, aNode({ id: 'weir-gate', state: 'planned', fittedAt: null })]);

@@ -3,12 +3,16 @@ import { catalogueOf, pointsOfSheet, type SheetDraft } from '@dewpost/core/circu
 import { SELF_TESTS } from '@dewpost/core/fit';
 import { lampLegend, setupNetworkOf, type LampState } from '@dewpost/core/joining';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
+import { BreakpointObserver } from '@angular/cdk/layout';
+import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal, untracked } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
 import { FormsModule } from '@angular/forms';
 import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Plus, TriangleAlert } from 'lucide';
+import { map } from 'rxjs';
 import { Api, messageOf } from '../data/api';
 import { allNodes, allRuns, placeFeature } from '../data/reducers';
 import { Clock } from '../parts/clock';
@@ -35,6 +39,8 @@ interface Looked {
 /** The bench's own, and the two beside it: the label at the printer, the fit in place. */
 const STEPS = [...BENCH_STEPS, 'label', 'fit'] as const;
 const PITCH = 56;
+/** On a phone the whole track fits, and what it says stands under the name. */
+const NARROW_PITCH = 37;
 
 /** A lamp's pattern over three seconds, as a line that is up while it shines. */
 function lampPath(spans: readonly number[]): string {
@@ -51,7 +57,7 @@ function lampPath(spans: readonly number[]): string {
 /** The bench: nodes down, steps across; each node's progress, log, and on failure cause and remedy. */
 @Component({
   selector: 'dp-bench',
-  imports: [FormsModule, Icon, ProvisionPages, RouterLink, StateGlyph],
+  imports: [FormsModule, Icon, NgTemplateOutlet, ProvisionPages, RouterLink, StateGlyph],
   templateUrl: './bench.html',
   styles: `
     .lamps {
@@ -63,6 +69,9 @@ function lampPath(spans: readonly number[]): string {
       padding: 6px 0;
       color: var(--ink-2);
       border-bottom: 1px solid var(--hair);
+    }
+    .in-row {
+      grid-column: 1 / -1;
     }
     .lamps .now {
       color: var(--ink);
@@ -83,7 +92,15 @@ export class Bench {
   protected readonly icons = { Plus, TriangleAlert };
   protected readonly steps = STEPS;
   protected readonly titles = STEP_TITLES;
-  protected readonly pitch = PITCH;
+  protected readonly narrow = toSignal(
+    inject(BreakpointObserver)
+      .observe('(max-width: 899px)')
+      .pipe(map(({ matches }) => matches)),
+    { initialValue: false },
+  );
+  protected readonly pitch = computed(() => (this.narrow() ? NARROW_PITCH : PITCH));
+  /** Room behind the last step for what is said at the notch. */
+  protected readonly behind = computed(() => (this.narrow() ? 6 : 92));
   protected readonly mark = markOf;
   protected readonly place = this.store.selectSignal(placeFeature.selectPlaceState);
   /** From the address: nodes that run and are to be written again, names with commas between them. */
@@ -113,10 +130,23 @@ export class Bench {
       .filter(
         ({ node, job }) =>
           (node.state === 'planned' || node.state === 'stopped' || ((node.state === 'writing' || this.anew().includes(node.id)) && !job)) &&
-          (!job || job.step === 'over'),
+          (!job || job.step === 'over' || node.state === 'stopped'),
       )
       .map(({ node }) => node.id),
   );
+  /** Nodes that are ticked to be written; none ticked: all that wait. */
+  private readonly ticked = signal<ReadonlySet<string>>(new Set());
+  protected readonly toWrite = computed(() => {
+    const ticked = this.waiting().filter((node) => this.ticked().has(node));
+    return ticked.length > 0 ? ticked : this.waiting();
+  });
+  protected readonly someTicked = computed(() => this.waiting().some((node) => this.ticked().has(node)));
+  protected isTicked(node: string): boolean {
+    return this.ticked().has(node);
+  }
+  protected tick(node: string, on: boolean): void {
+    this.ticked.update((ticked) => new Set(on ? [...ticked, node] : [...ticked].filter((one) => one !== node)));
+  }
   protected readonly picked = signal<string | null>(null);
   protected readonly shown = computed(
     () =>
@@ -135,6 +165,12 @@ export class Bench {
 
   constructor() {
     // Once the nodes are known: what was begun and is not through goes on.
+    effect(() => {
+      if (!this.place().loaded) return;
+      // A board that runs, or whose node is gone, holds no port any more.
+      const open = new Set(this.nodes().flatMap((node) => (node.state === 'proved' ? [] : [node.id])));
+      for (const node of this.writer.boardAt().keys()) if (!open.has(node)) untracked(() => void this.writer.release(node));
+    });
     effect(() => {
       if (!this.place().loaded || this.place().me?.role !== 'maker') return;
       untracked(() => {
@@ -163,18 +199,23 @@ export class Bench {
     if (!found) return '';
     return found.ms === null ? 'in' : `${formatNumber(found.ms / 1000, found.ms < 9950 ? 1 : 0)} s`;
   }
+  /** What this page was at is over, or the server has ended it: a sensor that says nothing stops a node long after it has joined. */
+  private isOver({ job, run }: ReturnType<typeof this.rows>[number]): boolean {
+    return !job || job.step === 'over' || (run?.result === 'stopped' && job.run === run.id);
+  }
   protected says(row: ReturnType<typeof this.rows>[number]): string {
     const { node, job, run } = row;
     if (node.state === 'proved' && !job && this.anew().includes(node.id)) return 'to be written again';
     if (node.state === 'proved') return node.fittedAt === null ? 'proved' : 'fitted';
-    if (job?.failure) return 'stopped';
+    if (job?.failure || (node.state === 'stopped' && this.isOver(row))) return 'stopped';
     if (job?.step === 'queued') return job.port !== null ? 'begins' : `waits for ${this.writer.waitsFor(job) ?? 'a port'}`;
     if (job?.step === 'write') {
       const rate = job.rate === null ? '' : `, ${formatNumber(job.rate / 1000, 0)} kB/s`;
       return `${Math.round(job.written * 100)} %${rate}${job.left === null ? '' : `, ${Math.ceil(job.left)} s left`}`;
     }
     // Once the server has heard it, what is waited for are its readings.
-    if (run?.result === 'running' && run.steps.some((step) => step.step === 'contact' && step.state === 'done')) return 'first values';
+    const contact = run?.result === 'running' ? run.steps.find((step) => step.step === 'contact' && step.state === 'done') : undefined;
+    if (contact) return `first values, for ${formatDuration(this.clockNow.now() - contact.at)}`;
     if (run?.way === 'elsewhere' && run.result === 'running') return 'waits for it to join';
     if (job && job.step !== 'over')
       return { check: 'asking', digest: 'proving', configure: 'storing', join: 'joining', contact: 'calling', readings: 'first values' }[
@@ -185,7 +226,7 @@ export class Bench {
   }
   protected failure(row: ReturnType<typeof this.rows>[number]) {
     // What stopped before is past once it is begun again.
-    if (row.node.state !== 'stopped' || (row.job && row.job.step !== 'over')) return null;
+    if (row.node.state !== 'stopped' || !this.isOver(row)) return null;
     const failed = row.job?.failure ?? null;
     if (failed) return { ...failed, remedy: remedyFor(failed.code, failed.evidence) };
     const last = row.run?.steps.findLast((step) => step.state === 'failed');
@@ -199,7 +240,7 @@ export class Bench {
   }
   protected notchAt(row: ReturnType<typeof this.rows>[number]): number {
     const done = this.done(row.run, row.job);
-    return (done + (row.job?.step === 'write' ? row.job.written : 0)) * PITCH;
+    return (done + (row.job?.step === 'write' ? row.job.written : 0)) * this.pitch();
   }
   protected clock(ms: number): string {
     return (ms / 1000).toFixed(3);
@@ -270,6 +311,7 @@ export class Bench {
   protected start(nodes: readonly string[]): void {
     for (const node of nodes) this.agreed.add(node);
     this.looked.set(null);
+    this.ticked.set(new Set());
     const elsewhere = nodes.filter((node) => this.elsewhere.has(node));
     const here = nodes.filter((node) => !this.elsewhere.has(node));
     if (here.length > 0) void this.writer.write(here, this.chosen());
@@ -345,16 +387,19 @@ export class Bench {
     openNewNodes(this.dialogs);
   }
   protected openNetwork(): void {
-    this.networkName.set(this.network.hasValue() ? (this.network.value()[0]?.name ?? '') : '');
+    this.networkName.set(this.network.hasValue() ? (this.network.value().networks[0]?.name ?? '') : '');
     this.passphrase.set('');
     this.networkOpen.set(true);
   }
   protected async saveNetwork(): Promise<void> {
     try {
       // The first of the list; the others stay as they are, in their order.
-      const others = (this.network.hasValue() ? this.network.value() : []).slice(1).filter(({ name }) => name !== this.networkName());
+      const others = (this.network.hasValue() ? this.network.value().networks : [])
+        .slice(1)
+        .filter(({ name }) => name !== this.networkName());
       await this.api.call(addressing.setNetworks, {
         body: {
+          from: this.network.hasValue() ? this.network.value().version : 0,
           networks: [
             { name: this.networkName(), passphrase: this.passphrase() },
             ...others.map(({ name }) => ({ name, passphrase: null })),

@@ -1,3 +1,4 @@
+import { counted } from '@dewpost/core/quantity';
 import type { Report, Run } from '@dewpost/contract';
 import { STEP_TITLES } from './step-titles';
 
@@ -13,7 +14,7 @@ export function verdictOf({ node, runs, fit, ticks, steps }: Report): { complete
     );
   if (written && !written.steps.some((step) => step.step === 'label')) missing.push('its label was not printed');
   const undone = steps.filter((step) => !ticks.some((tick) => tick.step === step.id)).length;
-  if (undone > 0) missing.push(`${undone} of ${steps.length} steps of its assembly are not ticked off`);
+  if (undone > 0) missing.push(`${counted(undone, 'step')} of its assembly not ticked off, of ${steps.length}`);
   const unproved = fit.needs.filter((need) => need.state !== 'passed');
   if (node.fittedAt === null)
     missing.push(unproved.length > 0 ? `not proved in place: ${unproved.map((need) => need.label).join(', ')}` : 'not proved in place');

@@ -1,8 +1,9 @@
-import { provision } from '@dewpost/contract';
+import { plan, provision, type Node } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
+import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
@@ -13,11 +14,11 @@ import { ProvisionPages } from './provision-pages';
 /** What a node is to hold, against what was last written to it; whole, with its secrets, only when it is downloaded on purpose. */
 @Component({
   selector: 'dp-configurations',
-  imports: [FormsModule, ProvisionPages, RouterLink],
+  imports: [Counted, FormsModule, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Configurations</h1>
-        <small>{{ behind().length }} nodes run an older revision than theirs</small>
+        <small>{{ behind().length | counted: 'node' }} on an older revision than theirs</small>
       </div>
       <div class="tools">
         <label class="out-of-sight" for="c-node">Node</label>
@@ -47,7 +48,9 @@ import { ProvisionPages } from './provision-pages';
                   ? 'Nothing that was written is on record.'
                   : one.differences.length === 0
                     ? 'The same as what was last written.'
-                    : one.differences.length + ' values differ from what was last written.'
+                    : (one.differences.length | counted: 'value') +
+                      (one.differences.length === 1 ? ' differs' : ' differ') +
+                      ' from what was last written.'
               }}
               <span class="quiet"
                 >Digest without secrets <span class="mono">{{ one.digest.slice(0, 16) }}</span></span
@@ -146,7 +149,7 @@ import { ProvisionPages } from './provision-pages';
                 </select></label
               >
               <p class="do">
-                <button class="b small" type="button" (click)="rotate(heard())">Rotate all {{ heard().length }} keys</button>
+                <button class="b small" type="button" (click)="rotate(heard())">Rotate {{ heard().length | counted: 'key' }}</button>
               </p>
               <p class="quiet">A node’s old key works until its new one has been used: no reading is lost.</p>
             </div>
@@ -221,6 +224,8 @@ export class Configurations {
   private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   protected readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
+  private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   protected readonly picked = signal<string | null>(null);
   protected readonly node = computed(() => this.picked() ?? [...this.selection.nodes()][0] ?? this.nodes()[0]?.id ?? null);
   protected readonly read = resource({
@@ -268,8 +273,16 @@ export class Configurations {
   protected readonly gatewayOf = computed(() => this.nodes().find((one) => one.id === this.node())?.gateway ?? null);
   /** Whom it can be a leaf of: not itself, and no leaf. */
   protected readonly gateways = computed(() =>
-    this.nodes().flatMap((one) => (one.id !== this.node() && one.gateway === null ? [one.id] : [])),
+    this.nodes().flatMap((one) => (one.id !== this.node() && one.gateway === null && this.isGateway(one) ? [one.id] : [])),
   );
+  /** Has a board with a network of its own to give, or leaves already. */
+  private isGateway(node: Node): boolean {
+    const draft = this.sheets.hasValue() ? this.sheets.value().find((sheet) => sheet.name === node.sheet)?.body.draft : null;
+    const boards = this.profiles.hasValue() ? this.profiles.value().boards : [];
+    return (
+      boards.some((board) => board.id === draft?.board && board.accessPoint) || this.nodes().some((other) => other.gateway === node.id)
+    );
+  }
   protected setGateway(gateway: string | null): Promise<void> {
     return this.tell(async () => {
       await this.api.call(provision.setGateway, { params: { id: this.node() ?? '' }, body: { gateway, burst: null } });

@@ -120,7 +120,7 @@ describe('labels', () => {
     expect(rig.text).toContain('Select nodes in the roster first.');
     rig.fixture.componentRef.injector.get(Selection).toggle('node-3', false);
     await rig.settle();
-    expect(rig.text).toContain('1 labels on 1 page');
+    expect(rig.text).toContain('1 label on 1 page');
   });
   it('hold the password of the node’s own network only when it is asked for; printing is noted in the ledger', async () => {
     const rig = await open();

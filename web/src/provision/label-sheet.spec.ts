@@ -42,6 +42,30 @@ describe('labels', () => {
       }
     }
   });
+  it('fit the common pre-cut sheets: 24 of 63.5 by 33.9 mm, 10 of 99.1 by 57 mm, a roll of 62 by 29 (common practice, from memory)', () => {
+    const cut = (name: string): number[] => {
+      const [place] = labelPlaces(
+        LABEL_SHEETS.find((sheet) => sheet.name === name)!,
+        1,
+        0,
+      );
+      return [place!.width, place!.height];
+    };
+    for (const [name, width, height] of [
+      ['A4, 3 by 8', 63.5, 33.9],
+      ['A4, 2 by 5', 99.1, 57],
+    ] as const) {
+      expect(Math.abs(cut(name)[0]! - width)).toBeLessThan(0.3);
+      expect(Math.abs(cut(name)[1]! - height)).toBeLessThan(0.3);
+    }
+    // The last of a page lies where it was cut: half a millimetre off after ten labels at most.
+    const tenth = labelPlaces(
+      LABEL_SHEETS.find((sheet) => sheet.name === 'A4, 2 by 5')!,
+      10,
+      0,
+    )[9]!;
+    expect([tenth.x, tenth.y].map((mm) => Math.round(mm * 10) / 10)).toEqual([106.3, 234]);
+  });
   it('leave places free that were used up before', () => {
     const [sheet] = LABEL_SHEETS;
     expect(labelPlaces(sheet!, 1, 4)[0]).toEqual(labelPlaces(sheet!, 5, 0)[4]);

@@ -15,7 +15,7 @@ export interface LabelSheet {
 
 export const LABEL_SHEETS: readonly LabelSheet[] = [
   { name: 'A4, 3 by 8', widthMm: 210, heightMm: 297, columns: 3, rows: 8, marginXMm: 7, marginYMm: 13, gapXMm: 2.5, gapYMm: 0 },
-  { name: 'A4, 2 by 5', widthMm: 210, heightMm: 297, columns: 2, rows: 5, marginXMm: 10, marginYMm: 13, gapXMm: 4, gapYMm: 2 },
+  { name: 'A4, 2 by 5', widthMm: 210, heightMm: 297, columns: 2, rows: 5, marginXMm: 4.65, marginYMm: 6, gapXMm: 2.5, gapYMm: 0 },
   { name: 'A5, 2 by 6', widthMm: 148, heightMm: 210, columns: 2, rows: 6, marginXMm: 6, marginYMm: 8, gapXMm: 3, gapYMm: 2 },
   { name: 'Roll, 62 by 29 mm', widthMm: 62, heightMm: 29, columns: 1, rows: 1, marginXMm: 1.5, marginYMm: 1.5, gapXMm: 0, gapYMm: 0 },
 ];

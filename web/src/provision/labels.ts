@@ -1,7 +1,8 @@
 import { provision } from '@dewpost/contract';
-import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
+import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
 import { Selection } from '../shell/selection';
@@ -11,11 +12,11 @@ import { ProvisionPages } from './provision-pages';
 /** Labels to print: name, room, board and a code that opens the node's page. */
 @Component({
   selector: 'dp-labels',
-  imports: [FormsModule, ProvisionPages],
+  imports: [Counted, FormsModule, ProvisionPages],
   template: `<header class="page-head">
       <div class="title">
         <h1>Labels</h1>
-        <small>{{ labels().length }} labels on {{ pages().length }} {{ pages().length === 1 ? 'page' : 'pages' }}</small>
+        <small>{{ labels().length | counted: 'label' }} on {{ pages().length | counted: 'page' }}</small>
       </div>
       <div class="tools">
         <button class="b primary" type="button" [disabled]="labels().length === 0" (click)="print()">Print the labels</button>
@@ -201,7 +202,8 @@ export class Labels {
   protected readonly sheet = signal(LABEL_SHEETS[0] as (typeof LABEL_SHEETS)[number]);
   protected readonly skip = signal(0);
   protected readonly which = signal<(typeof this.choices)[number]>('all');
-  protected readonly address = signal(location.origin);
+  private readonly site = inject(Store).selectSignal(placeFeature.selectSite);
+  protected readonly address = linkedSignal(() => this.site()?.address ?? location.origin);
   protected readonly loopback = computed(() => /\/\/(127\.|localhost|\[::1\])/.test(this.address()));
 
   protected readonly labels = computed(() => {

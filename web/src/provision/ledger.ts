@@ -4,6 +4,7 @@ import { ChangeDetectionStrategy, Component, computed, inject, resource, signal 
 import { FormsModule } from '@angular/forms';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
+import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
@@ -14,7 +15,7 @@ import { STEP_TITLES } from './step-titles';
 /** The ledger: every attempt to write and prove a node, who, when, what, with the evidence of each step. Filter, CSV, and a report to print. */
 @Component({
   selector: 'dp-ledger',
-  imports: [FormsModule, ProvisionPages, RouterLink],
+  imports: [Counted, FormsModule, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Ledger</h1>
@@ -53,7 +54,7 @@ import { STEP_TITLES } from './step-titles';
               <select class="input" [ngModel]="batch()" (ngModelChange)="batch.set($event)">
                 <option [ngValue]="null">every batch</option>
                 @for (one of batches(); track one.id) {
-                  <option [ngValue]="one.id">batch {{ one.id }}, {{ when(one.madeAt) }}, {{ one.nodes.length }} nodes</option>
+                  <option [ngValue]="one.id">batch {{ one.id }}, {{ when(one.madeAt) }}, {{ one.nodes.length | counted: 'node' }}</option>
                 }
               </select></label
             >

@@ -1,7 +1,8 @@
-import { provision, type FitReply, type Report } from '@dewpost/contract';
+import { plan, provision, type FitReply, type Report } from '@dewpost/contract';
 import { nodeConfigurationSchema } from '@dewpost/core/wire';
 import { ApiError } from '../data/api';
 import { aNode, aRun, NOON, Rig } from '../testing/rig';
+import { shippedCatalogue } from '../testing/shipped-catalogue';
 import { verdictOf } from './commissioning';
 import { Configurations } from './configurations';
 import { FirmwarePage } from './firmware';
@@ -43,14 +44,14 @@ describe('configurations', () => {
   const open = (answers: Parameters<typeof Rig.open>[1]['answers'] = [], role: 'maker' | 'keeper' = 'maker') =>
     Rig.open(Configurations, {
       snapshot: { nodes, me: { name: 'millwright', role } },
-      answers: [[provision.configuration, held()], ...answers!],
+      answers: [[provision.configuration, held()], [plan.sheets, []], [plan.catalogue, shippedCatalogue], ...answers!],
     });
 
   it('says what differs from what was written, and who is behind; a leaf is told when it is written', async () => {
     const rig = await open();
-    expect(rig.text).toContain('1 values differ from what was last written');
+    expect(rig.text).toContain('1 value differs from what was last written');
     expect(rig.rows()).toEqual([expect.stringMatching(/reportSeconds 60 30/)]);
-    expect(rig.text).toContain('1 nodes run an older revision than theirs');
+    expect(rig.text).toContain('1 node on an older revision than theirs');
     const revisions = rig.rows('aside .row');
     expect(revisions[0]).toBe('cellar-relays 2 of 3, Tue 24 Nov 11:59');
     expect(revisions.find((row) => row.startsWith('weir-gate '))).toContain('a leaf of weir-gateway');
@@ -72,7 +73,7 @@ describe('configurations', () => {
     await rig.press('Tell it');
     expect(rig.asked(provision.setInterval)).toEqual([{ params: undefined, body: { nodes: ['loft-climate'], reportSeconds: 15 } }]);
     expect(rig.text).toContain('loft-climate is told to report every 15 s.');
-    await rig.press('Rotate all 3 keys');
+    await rig.press('Rotate 3 keys');
     expect(rig.asked(provision.rotateKeys)[0]?.body).toEqual({ nodes: ['loft-climate', 'cellar-relays', 'weir-gateway'] });
     expect(rig.text).toContain('1 told a new key. weir-gateway has not used its present key yet.');
   });
@@ -157,7 +158,7 @@ describe('the ledger', () => {
     expect(rig.text).toContain('No run fits the search.');
     await rig.fill('input[type=search]', '');
     expect(rig.button('Report of these nodes').getAttribute('href')).toBe('/provision/report?nodes=loft-climate,cellar-relays');
-    await rig.fill('.filter select', 'batch 4, Tue 24 Nov 11:48, 1 nodes');
+    await rig.fill('.filter select', 'batch 4, Tue 24 Nov 11:48, 1 node');
     expect([rig.rows().length, rig.button('Report of the batch').getAttribute('href')]).toEqual([1, '/provision/report?batch=4']);
   });
 });
@@ -207,7 +208,7 @@ describe('a commissioning report', () => {
     ).toEqual([
       'writing stopped at Join',
       'its label was not printed',
-      '1 of 1 steps of its assembly are not ticked off',
+      '1 step of its assembly not ticked off, of 1',
       'not proved in place: Signal in place',
     ]);
     expect(verdictOf(report({ runs: [runs[0]!] })).missing).toEqual(['it was never written here']);
@@ -224,7 +225,7 @@ describe('a commissioning report', () => {
     expect(rig.asked(provision.report)).toEqual([{ params: { id: 'cellar-relays' }, body: undefined }]);
     expect(rig.text).toContain('Wrenfold Mill, 1 of 1 complete');
     expect(rig.text).toMatch(/Complete : written, proved, and fitted in place\..*version 2.*Run 9, over the air.*Run 7, at the bench/);
-    expect(rig.text).toContain('Assembly: 1 of 1 steps ticked off, by millwright.');
+    expect(rig.text).toContain('Assembly: 1 of 1 step ticked off, by millwright.');
     const unknown = await Rig.open(ReportPage, { inputs: { batch: '77' }, answers: [[provision.batches, [batch]]] });
     expect(unknown.element.querySelector('[role=alert]')?.textContent).toContain('There is no batch 77');
   });
@@ -314,7 +315,11 @@ describe('rollouts', () => {
   const open = (list: unknown[], more: readonly (readonly [typeof provision.setRollout | typeof provision.beginRollout, unknown])[] = []) =>
     Rig.open(Rollouts, {
       snapshot: { nodes },
-      answers: [[provision.rollouts, list], [provision.firmware, [image({ nodes: ['loft-climate', 'cellar-relays'] })]], ...more],
+      answers: [
+        [provision.rollouts, list],
+        [provision.firmware, [image(), image({ id: 'older', version: '0.9.0', nodes: ['loft-climate', 'cellar-relays'] })]],
+        ...more,
+      ],
     });
   it('shows where each node is, why some are left out, and the halting figure; can be paused', async () => {
     const rig = await open([rollout()], [[provision.setRollout, rollout({ state: 'paused' })]]);
@@ -348,6 +353,21 @@ describe('rollouts', () => {
     await rig.settle();
     const [{ body } = { body: null }] = rig.asked(provision.beginRollout);
     expect(body).toMatchObject({ firmware: image().id, rule: { shares: [0.25, 1], window: { from: 90, to: 240 } } });
-    expect((body as { nodes: string[] }).nodes).not.toContain('cellar-relays');
+    expect((body as { nodes: string[] }).nodes).toEqual(['loft-climate']);
+  });
+  it('ticks by itself neither what runs that image already nor what has a board that nobody knows', async () => {
+    const rig = await Rig.open(Rollouts, {
+      snapshot: { nodes: [...nodes, aNode({ id: 'loft-fan', firmware: null })] },
+      answers: [
+        [provision.rollouts, []],
+        [provision.firmware, [image({ nodes: ['loft-climate'] }), image({ id: 'older', version: '0.9.0', nodes: ['cellar-relays'] })]],
+      ],
+    });
+    await rig.press('New rollout');
+    const ticked = [...rig.element.querySelectorAll('.who label')].map((one) => [
+      one.querySelector('.mono')?.textContent,
+      one.querySelector('input')?.checked,
+    ]);
+    expect(Object.fromEntries(ticked)).toEqual({ 'loft-climate': false, 'cellar-relays': true, 'loft-fan': false });
   });
 });

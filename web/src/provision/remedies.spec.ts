@@ -8,6 +8,7 @@ const causes: JoinCause[] = [...JOIN_CODES, 'stray-space', 'other-letters', 'fiv
 const found = [
   ...['portLost', 'noAnswer', 'stuck-erasing', 'wrong-board', 'board-known'],
   ...['no-join', 'backing-off', 'brown-out', 'no-contact', 'no-readings', 'air'],
+  ...['no-read-back', 'output-reads-on', 'image-gone'],
 ];
 // What the link gets over by itself, by sending again, never stops a run.
 const mended = ['ok', 'badFrame'];

@@ -3,6 +3,7 @@ import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
+import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
@@ -14,7 +15,7 @@ import { STEP_TITLES } from './step-titles';
 /** The commissioning report of one node, or of every node of a batch, to print or keep as PDF: a page each. */
 @Component({
   selector: 'dp-report',
-  imports: [ProvisionPages, RouterLink],
+  imports: [Counted, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Commissioning report</h1>
@@ -119,7 +120,7 @@ import { STEP_TITLES } from './step-titles';
               </table>
               @if (one.steps.length > 0) {
                 <p>
-                  Assembly: {{ one.ticks.length }} of {{ one.steps.length }} steps ticked off{{
+                  Assembly: {{ one.ticks.length }} of {{ one.steps.length | counted: 'step' }} ticked off{{
                     one.ticks.length > 0 ? ', by ' + one.tickers : ''
                   }}.
                 </p>

@@ -1,3 +1,4 @@
+import { counted } from '@dewpost/core/quantity';
 import type { Rollout } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
 
@@ -61,7 +62,7 @@ export class RolloutScale {
     return { paused: 'paused', halted: 'halted', 'going-back': 'going back', 'rolled-back': 'rolled back', done: 'through' }[state];
   });
   protected readonly words = computed(
-    () => `${this.through()} of ${this.all()} nodes are through, ${this.begun()} have begun: ${this.says()}`,
+    () => `${this.through()} of ${counted(this.all(), 'node')} through, ${this.begun()} have begun: ${this.says()}`,
   );
 
   protected at(count: number): number {

@@ -1,4 +1,4 @@
-import { provision, type Rollout } from '@dewpost/contract';
+import { provision, type Node, type Rollout } from '@dewpost/contract';
 import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
@@ -144,7 +144,7 @@ export class Rollouts {
   protected readonly from = signal('');
   protected readonly to = signal('');
   protected readonly back = signal(true);
-  protected readonly dropped = signal<ReadonlySet<string>>(new Set());
+  private readonly ticked = signal<ReadonlyMap<string, boolean>>(new Map());
   /** Proved nodes that the image is made for, as far as what runs on them tells. */
   protected readonly candidates = computed(() => {
     const image = this.images().find((one) => one.id === this.firmware());
@@ -159,15 +159,15 @@ export class Rollouts {
       (node) => node.gateway === null && node.state === 'proved' && (onBoard.has(node.id) || node.firmware === null),
     );
   });
-  protected readonly chosen = computed(() => this.candidates().filter((node) => !this.dropped().has(node.id)));
+  /** Ticked by a person; else what is known to have the board and runs another image. */
+  protected isChosen(node: Node): boolean {
+    const image = this.images().find((one) => one.id === this.firmware());
+    return this.ticked().get(node.id) ?? (node.firmware !== null && !(image?.nodes.includes(node.id) ?? false));
+  }
+  protected readonly chosen = computed(() => this.candidates().filter((node) => this.isChosen(node)));
 
   protected toggle(node: string, on: boolean): void {
-    this.dropped.update((before) => {
-      const next = new Set(before);
-      if (on) next.delete(node);
-      else next.add(node);
-      return next;
-    });
+    this.ticked.update((before) => new Map(before).set(node, on));
   }
 
   protected async begin(): Promise<void> {

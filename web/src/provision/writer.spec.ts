@@ -107,6 +107,8 @@ describe('the bench’s writer', () => {
   let gateways: Record<string, string>;
   /** Nodes in the order in which they were begun. */
   let begun: string[];
+  /** What the library sends. */
+  let image: () => Promise<Uint8Array>;
   /** The server's batches, as far as the writer sees them. */
   const batchAnswer = (endpoint: { path: string; method: string }, input: { body?: object; params?: { id: number } }): Promise<unknown> => {
     const body = input.body as { nodes?: string[]; state?: string } | undefined;
@@ -127,9 +129,7 @@ describe('the bench’s writer', () => {
   const begin = (): Writer => {
     steps = new Map();
     openPorts = new Set();
-    globalThis.fetch = jest.fn(() =>
-      Promise.resolve({ ok: true, arrayBuffer: () => Promise.resolve(IMAGE.buffer) }),
-    ) as unknown as typeof fetch;
+    globalThis.fetch = jest.fn(() => Promise.resolve({ ok: true })) as unknown as typeof fetch;
     let runs = 0;
     TestBed.configureTestingModule({
       providers: [
@@ -140,6 +140,7 @@ describe('the bench’s writer', () => {
         {
           provide: Api,
           useValue: {
+            bytes: () => image(),
             call: (endpoint: { path: string; method: string }, input: { body?: { node: string } & Step; params?: { id: number } }) => {
               if (endpoint.path.includes('/batches')) return batchAnswer(endpoint, input);
               if (endpoint.path.endsWith('/steps')) {
@@ -165,6 +166,7 @@ describe('the bench’s writer', () => {
     heldByOther = false;
     gateways = {};
     begun = [];
+    image = () => Promise.resolve(IMAGE);
     sessionStorage.clear();
   });
   const until = async (check: () => boolean): Promise<void> => {
@@ -265,7 +267,7 @@ describe('the bench’s writer', () => {
     expect([writer.jobs().size, writer.problem()]).toEqual([0, 'another page']);
   });
   it('a leaf waits for its gateway, however many ports are free, and goes on even where its gateway stopped', async () => {
-    boards = [new Board({}), new Board({}), new Board({ digest: 'mismatch' })];
+    boards = [new Board({}), new Board({}), new Board({ digest: 'mismatch' }), new Board({})];
     gateways = { leaf: 'gate', orphan: 'broken' };
     const writer = begin();
     await writer.write(['leaf', 'gate']);
@@ -293,6 +295,62 @@ describe('the bench’s writer', () => {
     await new Promise((resolve) => setTimeout(resolve, 1200));
     expect([...writer.jobs().keys()]).toEqual(['p-1', 'p-2']);
     expect(stored.at(-1)!.state).toBe('cancelled');
+  });
+  it('never gives the port of a stopped board to another node, also after a reload; written again it goes to its own, others to free ones', async () => {
+    boards = [new Board({ digest: 'mismatch' }), new Board({ digest: 'mismatch' }), new Board({}), new Board({})];
+    const writer = begin();
+    openPorts = new Set([2, 3, 4]);
+    await writer.write(['first']);
+    await until(() => writer.jobs().get('first')?.failure?.code === 'digestMismatch');
+    await writer.write(['second']);
+    // Only the port with the stopped board is free: it waits rather than take that board.
+    expect([writer.jobs().get('second')?.step, writer.jobs().get('second')?.port]).toEqual(['queued', null]);
+    TestBed.resetTestingModule();
+    const anew = begin();
+    openPorts = new Set([2]);
+    expect([...anew.boardAt()]).toEqual([['first', 1]]);
+    boards[0] = new Board({});
+    await anew.write(['second', 'first', 'third']);
+    await until(() => [...anew.jobs().values()].every((job) => job.step === 'contact'));
+    expect(['first', 'second', 'third'].map((node) => anew.jobs().get(node)!.port)).toEqual([1, 3, 4]);
+    expect([...anew.boardAt()]).toEqual([]);
+  });
+  it('a port whose board was taken off is anybody’s again', async () => {
+    boards = [new Board({ digest: 'mismatch' })];
+    const writer = begin();
+    await writer.write(['first']);
+    await until(() => writer.jobs().get('first')?.failure != null);
+    boards[0] = new Board({});
+    await writer.write(['second']);
+    expect(writer.jobs().get('second')!.port).toBeNull();
+    await writer.release('first');
+    await until(() => writer.jobs().get('second')?.step === 'contact');
+  });
+  it('an error of the library, or half an image, never reaches a board', async () => {
+    for (const answer of [() => Promise.reject(new ApiError(404, 'There is no image f.')), () => Promise.resolve(IMAGE.slice(0, 100))]) {
+      TestBed.resetTestingModule();
+      boards = [new Board({})];
+      image = answer;
+      const writer = begin();
+      await writer.write(['a']);
+      await until(() => writer.jobs().get('a')?.failure?.code === 'image-gone');
+      expect([boards[0]!.offsets, told(1)]).toEqual([[], ['check failed image-gone']]);
+    }
+  });
+  it('names the network that refused, whichever the node tried first', async () => {
+    boards = [
+      new Board({
+        join: ['name-not-found', 'wrong-passphrase'],
+        heard: [
+          { name: 'wrenfold-nodes', dbm: -50 },
+          { name: 'wrenfold-yard-2.4G', dbm: -60 },
+        ],
+      }),
+    ];
+    const writer = begin();
+    await writer.write(['a']);
+    await until(() => writer.jobs().get('a')?.failure != null);
+    expect(writer.jobs().get('a')!.failure!.code).toBe('wrong-passphrase');
   });
   it('nodes wait for a port that is still open and take it once it is free', async () => {
     boards = [new Board({})];

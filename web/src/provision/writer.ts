@@ -1,5 +1,5 @@
 import { provision, type Batch, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
-import { JOIN_CODES, joinCause, mostTelling, type JoinCode } from '@dewpost/core/joining';
+import { JOIN_CODES, joinCause, mostTelling, refusedNetwork, type JoinCode } from '@dewpost/core/joining';
 import {
   CHUNK_BYTES,
   decodeHeld,
@@ -12,6 +12,7 @@ import {
 } from '@dewpost/core/serial';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import { inject, Injectable, signal } from '@angular/core';
+import * as z from 'zod';
 import { Api, ApiError, messageOf } from '../data/api';
 import { StandinsApi } from '../shell/standins-api';
 import { openStandinPort } from './standin-port';
@@ -66,6 +67,21 @@ function holderName(): string {
   return name;
 }
 
+const BOARDS_KEPT = 'dewpost.bench.boards';
+const keptBoardsSchema = z.array(z.tuple([z.string(), z.number().int()]));
+
+/** Which board sat at which port when this tab was read last; nothing where that cannot be read any more. */
+function keptBoards(): ReadonlyMap<string, number> {
+  const kept = sessionStorage.getItem(BOARDS_KEPT);
+  if (kept === null) return new Map();
+  try {
+    return new Map(keptBoardsSchema.parse(JSON.parse(kept)));
+  } catch {
+    sessionStorage.removeItem(BOARDS_KEPT);
+    return new Map();
+  }
+}
+
 const after = (ms: number, run: () => void): (() => void) => {
   const timer = setTimeout(run, ms);
   return () => clearTimeout(timer);
@@ -107,7 +123,7 @@ export class Writer {
   private nextDevice = FIRST_DEVICE;
   private readonly busyPorts = new Set<number>();
   /** Ports at which boards of nodes sit that were begun and have not joined. */
-  private readonly boardAt = new Map<string, number>();
+  readonly boardAt = signal<ReadonlyMap<string, number>>(keptBoards());
   /** Joins that are being told to the ledger, by node. */
   private readonly joins = new Map<string, Promise<void>>();
   private lookAgain: ReturnType<typeof setTimeout> | null = null;
@@ -245,10 +261,7 @@ export class Writer {
   private async next(): Promise<void> {
     if (this.paused()) return;
     try {
-      const free = await this.freePorts();
-      for (const port of free) this.give(port.id, false);
-      // Nothing else will come free: whoever waits is told whose board sits there.
-      if (this.busyPorts.size === 0) for (const port of free) this.give(port.id, true);
+      for (const port of await this.freePorts()) this.give(port.id);
       // A port stays open for a moment after its board has joined: what still waits looks again.
       const waits = [...this.jobs().values()].some((one) => one.step === 'queued' && one.port === null);
       if (waits) this.lookLater();
@@ -261,12 +274,12 @@ export class Writer {
   }
 
   /** Lets whoever is next begin at a port. Another look may have taken it while this one asked. */
-  private give(port: number, evenTaken: boolean): void {
+  private give(port: number): void {
     if (this.busyPorts.has(port)) return;
-    const job = this.jobFor(port, evenTaken);
+    const job = this.jobFor(port);
     if (!job) return;
     this.busyPorts.add(port);
-    if (!this.devices().has(port)) this.boardAt.set(job.node, port);
+    if (!this.devices().has(port)) this.sit(job.node, port);
     this.change(job.node, { port });
     void this.work(job.node, port).finally(() => {
       this.busyPorts.delete(port);
@@ -275,13 +288,28 @@ export class Writer {
     });
   }
 
-  /** Who is next at a port: the node whose board sits there from a run before; else one that has no board yet. */
-  private jobFor(port: number, evenTaken: boolean): Job | undefined {
+  /** Which board sits at which port outlives a reload of the page: a stopped one is still plugged in. */
+  private sit(node: string, port: number | null): void {
+    const next = new Map([...this.boardAt()].filter(([other]) => other !== node));
+    if (port !== null) next.set(node, port);
+    this.boardAt.set(next);
+    sessionStorage.setItem(BOARDS_KEPT, JSON.stringify([...next]));
+  }
+
+  /** The board of this node was taken off its port: the port is anybody's again. */
+  async release(node: string): Promise<void> {
+    this.sit(node, null);
+    await this.next();
+  }
+
+  /** Who is next at a port: the node whose board sits there from a run before; else, where no board sits, one that has none yet. */
+  private jobFor(port: number): Job | undefined {
     const waiting = [...this.jobs().values()].filter((one) => one.step === 'queued' && one.port === null && !this.waitsFor(one));
-    const own = waiting.find((one) => this.boardAt.get(one.node) === port);
-    // Another node's board sits there, and may be wanted any moment.
-    const taken = [...this.boardAt.values()].includes(port);
-    return own ?? (taken && !evenTaken ? undefined : waiting.find((one) => !this.boardAt.has(one.node)));
+    const boards = this.boardAt();
+    const own = waiting.find((one) => boards.get(one.node) === port);
+    // The board of another node sits there: writing it would make one board two nodes.
+    const taken = [...boards.values()].includes(port);
+    return own ?? (taken ? undefined : waiting.find((one) => !boards.has(one.node)));
   }
 
   /** The gateway that a leaf waits for: until it is on the network its leaf hears nothing. `null`: it need not wait. */
@@ -304,13 +332,13 @@ export class Writer {
       const { firmware } = begun;
       run = begun.run;
       this.change(node, { run: run.id, step: 'check' });
-      const image = new Uint8Array(await (await fetch(`/api/v1/firmware/${firmware.id}/image`)).arrayBuffer());
+      const image = await this.imageOf(firmware);
       await this.overSerial(node, port, run.id, firmware, image, begun.configuration);
-      this.boardAt.delete(node);
+      this.sit(node, null);
       if (!this.jobs().get(node)?.failure) this.change(node, { step: 'contact' });
     } catch (error) {
       // The board that sits there is another's: this node looks for one of its own.
-      if (error instanceof StepFailure && (error.code === 'board-known' || error.code === 'wrong-board')) this.boardAt.delete(node);
+      if (error instanceof StepFailure && (error.code === 'board-known' || error.code === 'wrong-board')) this.sit(node, null);
       // A port that went with the server comes back with it: the node goes on from where it was.
       if (run && error instanceof StepFailure && error.code === 'portLost' && !this.devices().has(port) && (await this.serverWent())) {
         this.change(node, { step: 'queued', port: null, run: null });
@@ -325,6 +353,18 @@ export class Writer {
       if (run) await this.report(run.id, failure.step, 'failed', null, failure.evidence, failure.code).catch(() => undefined);
       else this.problem.set(failure.evidence);
     }
+  }
+
+  /** The bytes of an image, as many as the library says: an answer that is an error is never written to a board. */
+  private async imageOf(firmware: Firmware): Promise<Uint8Array> {
+    const answer = await stubborn(() => this.api.bytes(`/api/v1/firmware/${encodeURIComponent(firmware.id)}/image`)).catch(
+      (error: unknown) => {
+        throw new StepFailure('check', 'image-gone', messageOf(error));
+      },
+    );
+    if (answer.length !== firmware.bytes)
+      throw new StepFailure('check', 'image-gone', `The library sent ${answer.length} bytes of ${firmware.bytes}.`);
+    return answer;
   }
 
   private async overSerial(
@@ -413,8 +453,7 @@ export class Writer {
           resolve(line.text);
         } else if (line.code === 'brown-out' || line.code === 'backing-off') reject(new StepFailure('join', line.code, line.text));
         else if (isJoinCode(line.code)) {
-          // One after the other, in the order they were written: a refusal is of the one that was tried.
-          const tried = wanted[refused.length % wanted.length];
+          const tried = refusedNetwork(line.text, wanted, refused.length);
           const cause = joinCause(line.code, tried === undefined ? [] : [tried], line.heard ?? []);
           if (isIn) {
             // In the ledger's order: the join first.

@@ -32,18 +32,19 @@ export class Alerts {
   private readonly deliveries = this.store.selectSignal(allDeliveries.selectAll);
   protected readonly lane = LANE;
   protected readonly groups = computed(() => {
-    const all = this.alerts();
+    const all = this.alerts().filter((alert) => !alert.journal);
     return [
       { name: 'Waits for you', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt === null) },
       { name: 'Known, still standing', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt !== null) },
       { name: 'Cleared, not seen by anybody', alerts: all.filter((a) => a.clearedAt !== null && a.acknowledgedAt === null) },
       { name: 'Cleared', alerts: all.filter((a) => a.clearedAt !== null && a.acknowledgedAt !== null) },
+      { name: 'Ordinary switching', alerts: this.alerts().filter((alert) => alert.journal) },
     ].filter((group) => group.alerts.length > 0);
   });
   protected readonly summary = computed(() => {
-    const open = this.alerts().filter((alert) => alert.clearedAt === null);
+    const open = this.alerts().filter((alert) => alert.clearedAt === null && !alert.journal);
     const waits = open.filter((alert) => alert.acknowledgedAt === null).length;
-    return open.length === 0 ? 'nothing stands' : `${waits} waits, ${open.length - waits} known`;
+    return open.length === 0 ? 'nothing stands' : `${waits === 1 ? '1 waits' : `${waits} wait`}, ${open.length - waits} known`;
   });
   protected readonly hourTicks = computed(() => {
     const now = this.clock.now();
@@ -61,7 +62,7 @@ export class Alerts {
     return HEIGHT[alert.severity];
   }
   protected colour(alert: Alert): string {
-    if (alert.clearedAt !== null || alert.acknowledgedAt !== null) return 'var(--z3)';
+    if (alert.clearedAt !== null || alert.acknowledgedAt !== null || alert.journal) return 'var(--z3)';
     return { advisory: 'var(--ochre)', warning: 'var(--rust)', critical: 'var(--carmine)' }[alert.severity];
   }
   protected barWidth(alert: Alert): number {
@@ -72,7 +73,12 @@ export class Alerts {
     const lasted = formatDuration((alert.clearedAt ?? this.clock.now()) - alert.trippedAt);
     return `${alert.node}, ${since}, ${alert.clearedAt === null ? `for ${lasted}` : `${alert.clearedWhy ?? 'cleared'} after ${lasted}`}${alert.earlier ? '; happened earlier' : ''}`;
   }
+  /** What of a group nobody has seen yet. */
+  protected unseen(alerts: readonly Alert[]): Alert[] {
+    return alerts.filter((alert) => alert.acknowledgedAt === null && !alert.journal);
+  }
   protected told(alert: Alert): string {
+    if (alert.journal) return 'nobody is told';
     if (alert.acknowledgedAt !== null) return `seen ${timeOfDay(alert.acknowledgedAt, this.zone())} by ${alert.acknowledgedBy ?? ''}`;
     const delivery = this.deliveries().find((one) => one.alert === alert.id);
     if (!delivery) return 'nobody told';

@@ -31,6 +31,7 @@ const threshold = (change: Partial<Threshold> = {}): Threshold => ({
   offDelaySeconds: 120,
   severity: 'warning',
   confirm: 'readings',
+  tells: 'alert',
   output: null,
   phase: 'normal',
   ...change,
@@ -67,6 +68,7 @@ const alert = (change: Partial<Alert> = {}): Alert => ({
   acknowledgedAt: null,
   acknowledgedBy: null,
   earlier: false,
+  journal: false,
   ...change,
 });
 const nodes = [aNode(), aNode({ id: 'cellar-relays', room: 'Cellar', fittedAt: null })];

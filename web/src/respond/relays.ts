@@ -1,4 +1,5 @@
 import type { Point, Relay } from '@dewpost/contract';
+import { counted } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { Store } from '@ngrx/store';
@@ -39,7 +40,7 @@ export class Relays {
   );
   protected readonly summary = computed(() => {
     const on = this.outputs().filter((point) => this.relays()[point.id]?.state === true).length;
-    return `${this.outputs().length} outputs, ${on} on`;
+    return `${counted(this.outputs().length, 'output')}, ${on} on`;
   });
   protected asked(point: Point): string {
     return outputWords(point, this.relays()[point.id] ?? null, this.clock.now()).asked;

@@ -1,13 +1,14 @@
-import { respond, type Severity, type Threshold } from '@dewpost/contract';
+import { respond, thresholdSchema, type Severity, type Threshold } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
-import { formatNumber } from '@dewpost/core/quantity';
+import { eachOnce, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
 import { FormsModule } from '@angular/forms';
 import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
 import { Store } from '@ngrx/store';
 import { TriangleAlert, X } from 'lucide';
-import { Api, messageOf } from '../data/api';
+import { Api, ApiError, messageOf } from '../data/api';
 import { allLatest, allNodes, allPoints } from '../data/reducers';
+import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { Icon } from '../parts/icon';
 import { ReadingStrip } from '../parts/reading-strip';
 import { Selection } from '../shell/selection';
@@ -21,13 +22,13 @@ export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | n
     maxWidth: '96vw',
     backdropClass: 'scrim',
     ariaLabelledBy: 'dialog-title',
-    autoFocus: 'first-tabbable',
+    autoFocus: '#t-setpoint',
   });
 }
 
 @Component({
   selector: 'dp-threshold-dialog',
-  imports: [FormsModule, Icon, MatDialogClose, ReadingStrip],
+  imports: [ChangedMeanwhile, FormsModule, Icon, MatDialogClose, ReadingStrip],
   templateUrl: './threshold-dialog.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -68,10 +69,27 @@ export class ThresholdDialog {
   protected readonly offDelay = signal<number | null>(this.before?.offDelaySeconds ?? 60);
   protected readonly severity = signal<Severity>(this.before?.severity ?? 'advisory');
   protected readonly output = signal<number | null>(this.before?.output ?? null);
+  protected readonly tells = signal<'alert' | 'journal'>(this.before?.tells ?? 'alert');
   protected readonly busy = signal(false);
   protected readonly problem = signal<string | null>(null);
+  /** The version that was begun from; and what somebody else has put in force since. */
+  protected readonly from = signal(this.before?.version ?? 0);
+  protected readonly meanwhile = signal<Threshold | null>(null);
+  protected readonly apart = computed(() => {
+    const [theirs, setpoint] = [this.meanwhile(), this.setpoint()];
+    if (theirs === null || setpoint === null) return [];
+    const named = (id: number | null): string | null => {
+      const output = this.outputs().find((point) => point.id === id);
+      return output ? `${output.label}, ${output.node}` : null;
+    };
+    const mine = this.rule(setpoint);
+    return differences(LABELS, { ...mine, output: named(mine.output) }, { ...theirs, output: named(theirs.output) });
+  });
   protected readonly severities: Severity[] = ['advisory', 'warning', 'critical'];
   protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.output()) ?? null);
+  protected readonly caution = computed(() =>
+    eachOnce([this.switched()?.output?.caution, 'Dew Post is never the only protection where life or fire is at stake.']),
+  );
   protected readonly clear = computed(() => {
     const setpoint = this.setpoint();
     return setpoint === null ? null : clearLevelOf(this.side(), setpoint, this.deadband() ?? 0);
@@ -93,7 +111,8 @@ export class ThresholdDialog {
     const clear = this.clear();
     if (!point || clear === null) return '';
     const now = this.reading() ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
-    return `Clears ${this.side() === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}`;
+    const held = point.confirm === 'hold' ? ' It says only when it changes: what it said last holds until then.' : '';
+    return `Clears ${this.side() === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}${held}`;
   });
   protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
   protected readonly unarmed = computed(() => {
@@ -114,24 +133,62 @@ export class ThresholdDialog {
     if (this.missing() !== null || setpoint === null) return;
     this.busy.set(true);
     this.problem.set(null);
-    const rule = {
+    const rule = this.rule(setpoint);
+    try {
+      const version = this.from();
+      if (this.before) await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: version } });
+      else await this.api.call(respond.addThreshold, { body: { ...rule, point: this.pointId() } });
+      this.ref.close();
+    } catch (error) {
+      // What was typed stays.
+      const current = error instanceof ApiError ? thresholdSchema.safeParse(error.current) : null;
+      this.meanwhile.set(current?.success ? current.data : null);
+      this.problem.set(current?.success ? null : messageOf(error));
+      this.busy.set(false);
+    }
+  }
+
+  protected takeTheirs(theirs: Threshold): void {
+    this.side.set(theirs.side);
+    this.setpoint.set(theirs.setpoint);
+    this.deadband.set(theirs.deadband);
+    this.onDelay.set(theirs.onDelaySeconds);
+    this.offDelay.set(theirs.offDelaySeconds);
+    this.severity.set(theirs.severity);
+    this.output.set(theirs.output);
+    this.tells.set(theirs.tells);
+    this.keepEditing(theirs);
+  }
+  protected saveMine(theirs: Threshold): void {
+    this.keepEditing(theirs);
+    void this.arm();
+  }
+  private keepEditing(theirs: Threshold): void {
+    this.from.set(theirs.version);
+    this.meanwhile.set(null);
+  }
+
+  private rule(setpoint: number) {
+    return {
       side: this.side(),
       setpoint,
       deadband: this.deadband() ?? 0,
       onDelaySeconds: this.onDelay() ?? 0,
       offDelaySeconds: this.offDelay() ?? 0,
       severity: this.severity(),
-      confirm: this.before?.confirm ?? ('readings' as const),
       output: this.output(),
+      tells: this.output() === null ? ('alert' as const) : this.tells(),
     };
-    try {
-      if (this.before) await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: rule });
-      else await this.api.call(respond.addThreshold, { body: { ...rule, point: this.pointId() } });
-      this.ref.close();
-    } catch (error) {
-      // What was typed stays.
-      this.problem.set(messageOf(error));
-      this.busy.set(false);
-    }
   }
 }
+
+const LABELS = {
+  side: 'trips when high or low',
+  setpoint: 'setpoint',
+  deadband: 'deadband',
+  onDelaySeconds: 'on-delay, s',
+  offDelaySeconds: 'off-delay, s',
+  severity: 'severity',
+  output: 'switches',
+  tells: 'a trip is',
+} as const;

@@ -11,8 +11,18 @@ export class Acknowledging {
 
   async acknowledge(alert: Pick<Alert, 'id'> | undefined): Promise<void> {
     if (!alert) return;
+    await this.try(() => this.api.call(respond.acknowledge, { params: { id: alert.id } }));
+  }
+
+  /** Many at once: all of a list that somebody has looked through. */
+  async acknowledgeAll(alerts: readonly Pick<Alert, 'id'>[]): Promise<void> {
+    if (alerts.length === 0) return;
+    await this.try(() => this.api.call(respond.acknowledgeMany, { body: { ids: alerts.slice(0, 500).map((alert) => alert.id) } }));
+  }
+
+  private async try(call: () => Promise<unknown>): Promise<void> {
     try {
-      await this.api.call(respond.acknowledge, { params: { id: alert.id } });
+      await call();
     } catch (error) {
       this.notices.open(messageOf(error), 'Close', { duration: 8000 });
     }

@@ -1,9 +1,10 @@
 import { access } from '@dewpost/contract';
+import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChild } from '@angular/core';
 import { LiveAnnouncer } from '@angular/cdk/a11y';
 import { MatDialog } from '@angular/material/dialog';
 import { MatMenu, MatMenuItem, MatMenuTrigger } from '@angular/material/menu';
-import { Router, RouterOutlet } from '@angular/router';
+import { Router, RouterLink, RouterOutlet } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { ChevronDown } from 'lucide';
 import { Api } from '../data/api';
@@ -14,6 +15,7 @@ import { Hatches } from '../parts/hatches';
 import { Icon } from '../parts/icon';
 import { Mark } from '../parts/mark';
 import { Clock } from '../parts/clock';
+import { Counted } from '../parts/counted';
 import { day, timeOfDay } from '../parts/times';
 import { Drawers } from './drawers';
 import { HandsetDrawer } from './handset-drawer';
@@ -30,7 +32,21 @@ const FOLDED = 'dewpost.roster-folded';
 /** What stands around every page: stage line, roster, foot line, drawers, shortcuts. */
 @Component({
   selector: 'dp-shell',
-  imports: [HandsetDrawer, Hatches, Icon, Mark, MatMenu, MatMenuItem, MatMenuTrigger, MishapsDrawer, Roster, RouterOutlet, StageLine],
+  imports: [
+    Counted,
+    HandsetDrawer,
+    Hatches,
+    Icon,
+    Mark,
+    MatMenu,
+    MatMenuItem,
+    MatMenuTrigger,
+    MishapsDrawer,
+    Roster,
+    RouterLink,
+    RouterOutlet,
+    StageLine,
+  ],
   templateUrl: './shell.html',
   host: { '(document:keydown)': 'key($event)' },
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -43,6 +59,9 @@ export class Shell {
   private readonly selection = inject(Selection);
   private readonly acknowledging = inject(Acknowledging);
   private readonly clock = inject(Clock);
+  protected span(ms: number): string {
+    return formatDuration(Math.abs(ms));
+  }
   protected readonly drawers = inject(Drawers);
   protected readonly theme = inject(Theme);
   protected readonly place = this.store.selectSignal(placeFeature.selectPlaceState);

@@ -123,6 +123,8 @@ export const aSnapshot = (change: Partial<Snapshot> = {}): Snapshot =>
       nodesHeard: 1,
       nodesWritten: 1,
       standins: 'off',
+      untold: 0,
+      clockSet: null,
       nodePages: null,
       time: NOON,
     },

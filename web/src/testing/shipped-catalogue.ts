@@ -15,4 +15,5 @@ export const shippedCatalogue = {
   antennas: read('antennas'),
   gateways: read('gateways'),
   own: [],
+  versions: {},
 };

@@ -1,5 +1,5 @@
 import { watch, type Point } from '@dewpost/contract';
-import { formatNumber } from '@dewpost/core/quantity';
+import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal, type OnDestroy } from '@angular/core';
 import { MatDialog } from '@angular/material/dialog';
 import { Router, RouterLink } from '@angular/router';
@@ -116,12 +116,12 @@ export class DashboardPage implements OnDestroy {
   };
   protected readonly waiting = computed(() =>
     this.alerts()
-      .filter((alert) => alert.acknowledgedAt === null && !alert.earlier)
+      .filter((alert) => alert.acknowledgedAt === null && !alert.earlier && !alert.journal)
       .slice(0, 12),
   );
   protected readonly before = computed(() =>
     this.alerts()
-      .filter((alert) => alert.acknowledgedAt !== null || alert.earlier)
+      .filter((alert) => alert.acknowledgedAt !== null || alert.earlier || alert.journal)
       .slice(0, 30),
   );
 
@@ -130,6 +130,11 @@ export class DashboardPage implements OnDestroy {
     if (this.drawers.shown() === 'share') this.drawers.close();
   }
 
+  /** An output that was not operated and seen in place is switched by nobody. */
+  protected switchable(point: Point): boolean {
+    const node = this.nodes()[point.node];
+    return node?.state === 'proved' && node.fittedAt !== null;
+  }
   protected choose(slug: string): void {
     localStorage.setItem(KEPT, slug);
     void this.router.navigate(['/watch', slug]);
@@ -149,6 +154,8 @@ export class DashboardPage implements OnDestroy {
   protected told(alert: number): string {
     const delivery = this.deliveries().find((one) => one.alert === alert);
     if (!delivery) return 'Nobody told: there is no route.';
+    if (delivery.state !== 'delivered' && delivery.attempts > 0)
+      return `Nobody was told: ${delivery.error ?? 'no answer'} (${counted(delivery.attempts, 'try', 'tries')})`;
     return delivery.state === 'delivered'
       ? `Told: ${delivery.message.to}, ${this.at(delivery.deliveredAt ?? 0)}`
       : `Telling ${delivery.message.to}`;

@@ -4,6 +4,7 @@ import { FormsModule } from '@angular/forms';
 import { Store } from '@ngrx/store';
 import { Copy, Link, X } from 'lucide';
 import { Api, messageOf } from '../data/api';
+import { placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { Icon } from '../parts/icon';
 import { dayAndTime } from '../parts/times';
@@ -23,7 +24,9 @@ export class ShareDrawer {
   protected readonly link = Link;
   protected readonly copy = Copy;
   readonly dashboard = input.required<Dashboard>();
-  private readonly zone = inject(Store).selectSignal(selectTimezone);
+  private readonly store = inject(Store);
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  private readonly site = this.store.selectSignal(placeFeature.selectSite);
   protected readonly label = signal('');
   protected readonly days = signal(7);
   protected readonly choices = [1, 7, 30] as const;
@@ -43,7 +46,7 @@ export class ShareDrawer {
       const { share, token } = await this.api.call(watch.share, {
         body: { dashboard: this.dashboard().slug, label: this.label(), days: this.days() },
       });
-      this.made.set({ share, address: `${location.origin}/s#${token}` });
+      this.made.set({ share, address: `${this.site()?.address ?? location.origin}/s#${token}` });
       this.copied.set(false);
       this.label.set('');
       this.problem.set(null);

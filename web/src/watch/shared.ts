@@ -61,6 +61,12 @@ export class Shared implements OnDestroy {
     document.removeEventListener('visibilitychange', this.onVisibility);
   }
 
+  /** Where an alert is: its room, and the point where others of the room are called alike. */
+  protected placeOf(alert: SharedSnapshot['alerts'][number]): string {
+    const point = this.seen()?.points.find((one) => one.id === alert.point);
+    if (!point) return '';
+    return / \d+$/.test(point.label) ? `: ${point.label}, ${point.room}` : `, ${point.room}`;
+  }
   protected severity(point: SharedPoint) {
     return this.open()
       .filter((alert) => alert.point === point.id)

@@ -25,7 +25,7 @@ export interface LinkRow {
           <th>walls</th>
           <th class="r">down, up<br />dBm</th>
           <th class="r">margin<br />dB</th>
-          <th class="r">holds<br />%</th>
+          <th class="r" title="Chance that the link is good enough, by the error of the prediction">good<br />%</th>
           <th>verdict</th>
         </tr>
       </thead>
@@ -60,7 +60,7 @@ export interface LinkRow {
               <td class="r mono">
                 <b>{{ number(link.marginDb) }}</b>
               </td>
-              <td class="r mono">{{ number(link.chance * 100) }}</td>
+              <td class="r mono">{{ number(link.chanceGood * 100) }}</td>
               <td><span class="verdict {{ link.class }}"></span>{{ link.class }}</td>
             } @else {
               <td colspan="6" class="none-here">no access point on the plan</td>
@@ -104,7 +104,8 @@ export class LinkTable {
         'up dBm',
         'margin dB',
         'error dB',
-        'chance',
+        'chance good enough',
+        'share of time',
         'cable dB',
         'node radiates dBm',
         'limit dBm',
@@ -121,11 +122,12 @@ export class LinkTable {
                 .join('; '),
               String(link.path.slabs),
               ...[link.downDbm, link.upDbm, link.marginDb, link.errorDb].map((value) => value.toFixed(1)),
-              link.chance.toFixed(3),
+              link.chanceGood.toFixed(3),
+              link.timeShare.toFixed(3),
               ...[link.cableDb, link.nodeRadiatedDbm, link.limitDbm].map((value) => value.toFixed(1)),
               link.class,
             ]
-          : [node.node, '', '', '', '', '', '', '', '', '', '', '', '', 'no station'],
+          : [node.node, '', '', '', '', '', '', '', '', '', '', '', '', '', 'no station'],
       ),
     ]);
   }

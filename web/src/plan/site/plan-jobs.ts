@@ -27,6 +27,20 @@ export const partsOf = ({ antennas, powers, usualPowerDbm }: RadioFacts): RadioP
   nodePowerDbm: (node) => powers[node] ?? usualPowerDbm,
 });
 
+/** What could mend a link, as plain values. */
+export interface RemedyFacts extends Omit<RemedyMeans, 'takesAntenna' | 'reachMetres'> {
+  /** Nodes whose boards have a connector for an antenna. */
+  readonly connectors: readonly string[];
+  /** Metres of cable, by node. */
+  readonly reach: Readonly<Record<string, number>>;
+}
+
+const meansOf = ({ connectors, reach, ...means }: RemedyFacts): RemedyMeans => ({
+  ...means,
+  takesAntenna: (node) => connectors.includes(node),
+  reachMetres: (node) => reach[node] ?? 0,
+});
+
 /** What the worker is asked. */
 export type PlanJob =
   | {
@@ -39,7 +53,7 @@ export type PlanJob =
       readonly usual: UsualNode;
       readonly station: string | null;
     }
-  | { readonly kind: 'remedies'; readonly plan: SitePlan; readonly facts: RadioFacts; readonly node: string; readonly means: RemedyMeans }
+  | { readonly kind: 'remedies'; readonly plan: SitePlan; readonly facts: RadioFacts; readonly node: string; readonly means: RemedyFacts }
   | {
       readonly kind: 'fit';
       readonly plan: SitePlan;
@@ -64,7 +78,7 @@ const STEPS = [0, 10, 20];
 /** Does a job; `tell` hears how far it is. Throws in words. */
 export function runPlanJob(job: PlanJob, tell: (done: number) => void): PlanAnswer {
   const parts = partsOf(job.facts);
-  if (job.kind === 'remedies') return { kind: 'remedies', remedies: remediesFor(job.plan, parts, job.node, job.means) };
+  if (job.kind === 'remedies') return { kind: 'remedies', remedies: remediesFor(job.plan, parts, job.node, meansOf(job.means)) };
   if (job.kind === 'fit') return { kind: 'fit', fit: fitModel(job.plan, parts, job.samples) };
   const grid = coverageGrid(job.floor, job.area, job.cellMetres);
   let told = 0;

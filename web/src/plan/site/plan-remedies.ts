@@ -1,5 +1,5 @@
 import { formatNumber } from '@dewpost/core/quantity';
-import type { PlanLink, Remedy } from '@dewpost/core/radio';
+import { surenessOf, type PlanLink, type Remedy } from '@dewpost/core/radio';
 import type { Material, PlacedNode } from '@dewpost/core/site-plan';
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
 
@@ -113,7 +113,7 @@ export class PlanRemedies {
     );
     if (link.path.slabs > 0) walls.push(`${link.path.slabs} floor${link.path.slabs > 1 ? 's' : ''}`);
     const through = walls.length === 0 ? 'in the open' : `through ${walls.join(', ')}`;
-    return `To ${link.station.name}: ${this.number(link.path.metres, 1)} m ${through}. It hears ${this.number(link.downDbm)} dBm and is heard at ${this.number(link.upDbm)}; ${this.number(this.planningFloorDbm())} are wanted. It holds ${this.number(link.chance * 100)} % of the time.`;
+    return `To ${link.station.name}: ${this.number(link.path.metres, 1)} m ${through}. It hears ${this.number(link.downDbm)} dBm and is heard at ${this.number(link.upDbm)}; ${this.number(this.planningFloorDbm())} are wanted. ${surenessOf(link)}`;
   });
   protected readonly limits = computed(() => {
     const link = this.link();

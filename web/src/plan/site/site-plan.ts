@@ -260,7 +260,14 @@ export class SitePlanPage implements OnDestroy {
       const link = untracked(() => this.links().get(node.node));
       if (link && link.marginDb >= 10) return;
       this.mendTimer = setTimeout(
-        () => this.mend.start({ kind: 'remedies', plan, facts, node: node.node, means: remedyMeans(this.catalogue()) }),
+        () =>
+          this.mend.start({
+            kind: 'remedies',
+            plan,
+            facts,
+            node: node.node,
+            means: remedyMeans(this.catalogue(), this.sheets.hasValue() ? this.sheets.value() : [], this.nodes()),
+          }),
         250,
       );
     });

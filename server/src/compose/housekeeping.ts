@@ -1,0 +1,34 @@
+import type { Logger } from 'pino';
+import type { Database } from '../database/connect';
+
+const EVERY_MS = 3_600_000;
+/** Lines of a node's log that are kept; what was sent and told stays this many days. */
+export const KEPT = { logLines: 1000, outboxDays: 30, commandDays: 90 } as const;
+
+/** Takes away what nobody looks up any more: old lines of nodes' logs, what was sent, commands that were answered. Alerts and readings stay. */
+export async function tidy(database: Database): Promise<void> {
+  await database.raw(
+    `delete from node_log l using (
+       select id, row_number() over (partition by node_id order by id desc) as place from node_log
+     ) n where n.id = l.id and n.place > ?`,
+    [KEPT.logLines],
+  );
+  await database.raw(
+    `delete from outbox where (done_at is not null or failed_at is not null) and created_at < now() - ? * interval '1 day'`,
+    [KEPT.outboxDays],
+  );
+  await database.raw(`delete from command where issued < now() - ? * interval '1 day'`, [KEPT.commandDays]);
+}
+
+/** Tidies once an hour; gives what ends that. */
+export function keepTidy(database: Database, log: Logger): () => void {
+  const timer = setInterval(
+    () =>
+      void tidy(database).catch((error: unknown) =>
+        log.error({ err: error }, 'old lines could not be taken away; it is tried again in an hour'),
+      ),
+    EVERY_MS,
+  );
+  timer.unref();
+  return () => clearInterval(timer);
+}

@@ -1,0 +1,9 @@
+import type { Migration } from './migration';
+import { mend010 } from './010-mend';
+import { steady011 } from './011-steady';
+import { until009 } from './until-009';
+
+export type { Migration } from './migration';
+
+/** Schema, forward only: add a migration, a file each, never change one that has landed. */
+export const migrations: readonly Migration[] = [...until009, mend010, steady011];

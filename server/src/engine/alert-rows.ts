@@ -1,0 +1,47 @@
+import type { Alert } from '@dewpost/contract';
+import type { Database, Transaction } from '../database/connect';
+
+export interface AlertRow {
+  id: number;
+  kind: Alert['kind'];
+  threshold_id: number | null;
+  node: string;
+  point_id: number | null;
+  severity: Alert['severity'];
+  title: string;
+  body: string;
+  tripped_at: Date;
+  value: number | null;
+  cleared_at: Date | null;
+  cleared_why: string | null;
+  acknowledged_at: Date | null;
+  acknowledged_by: string | null;
+  earlier: boolean;
+  journal: boolean;
+}
+
+/** An alert row as pages see it. */
+export function alertView(row: AlertRow): Alert {
+  return {
+    id: row.id,
+    kind: row.kind,
+    threshold: row.threshold_id,
+    node: row.node,
+    point: row.point_id,
+    severity: row.severity,
+    title: row.title,
+    text: row.body,
+    trippedAt: row.tripped_at.getTime(),
+    value: row.value,
+    clearedAt: row.cleared_at?.getTime() ?? null,
+    clearedWhy: row.cleared_why,
+    acknowledgedAt: row.acknowledged_at?.getTime() ?? null,
+    acknowledgedBy: row.acknowledged_by,
+    earlier: row.earlier,
+    journal: row.journal,
+  };
+}
+
+/** Alerts with the names of their nodes. */
+export const alertRows = (database: Database | Transaction) =>
+  database('alert as a').join('node as n', 'n.id', 'a.node_id').select('a.*', 'n.name as node');

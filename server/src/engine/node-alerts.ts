@@ -1,0 +1,59 @@
+import { formatDuration } from '@dewpost/core/quantity';
+import type { DoneMessage } from '@dewpost/core/wire';
+import type { NodeEntry, PointEntry } from '../site/registry';
+import type { LastCommand } from './draft';
+import type { Effect } from './effects';
+
+/** How long a contact may take to move after its command was answered, ms. Common practice: tens of milliseconds, a second with bounce. */
+const SETTLES_MS = 1000;
+
+/**
+ * Does this read-back show a contact that stays on after off was commanded? Only the answer to that very command does, or one that came
+ * by itself after the answer and the contact's settling time; and only what is read from the contact or the load.
+ */
+export function readsOnAfterOff(last: LastCommand | undefined, done: DoneMessage, now: number): boolean {
+  if (last === undefined || last.on || done.state !== true || (done.readBack !== 'contact' && done.readBack !== 'load')) return false;
+  // Held on by a guard, it has not been switched off yet.
+  if (done.result !== 'done') return false;
+  if (done.id === last.id) return true;
+  return done.id === null && last.answeredAt !== null && now - last.answeredAt >= SETTLES_MS;
+}
+
+export function silentAlert(key: string, node: NodeEntry, now: number): Effect {
+  const heard = node.heardAt === null ? 'never' : `${formatDuration(now - node.heardAt)} ago`;
+  return {
+    kind: 'open-alert',
+    alert: {
+      key,
+      kind: 'silent',
+      node,
+      point: null,
+      threshold: null,
+      severity: 'advisory',
+      title: `${node.name} is silent`,
+      text: `Heard last ${heard}; it reports every ${formatDuration(node.reportSeconds * 1000)}. Its points are unknown and its outputs go off by themselves. Look at its supply, then at the network.`,
+      trippedAt: now,
+      value: null,
+      earlier: false,
+    },
+  };
+}
+
+export function stuckAlert(key: string, node: NodeEntry, output: PointEntry, now: number): Effect {
+  return {
+    kind: 'open-alert',
+    alert: {
+      key,
+      kind: 'output-stuck',
+      node,
+      point: output,
+      threshold: null,
+      severity: 'critical',
+      title: `${output.body.label} reads on after off was commanded`,
+      text: `The contact of ${output.body.label.toLowerCase()} at ${node.name} may be welded. Cut its supply at the fuse; do not trust the relay until it has been replaced.`,
+      trippedAt: now,
+      value: null,
+      earlier: false,
+    },
+  };
+}

@@ -1,0 +1,42 @@
+import type { Relay } from '@dewpost/contract';
+import type { PointEntry } from '../site/registry';
+import type { LastCommand } from './draft';
+import type { Demand } from './effects';
+
+/** Where an output's state is looked up: the engine's state, or a draft of it. */
+export interface OutputsKnown {
+  relays: { get(output: number): Relay | undefined };
+  demands: { get(output: number): readonly Demand[] | undefined };
+  commands: { get(output: number): LastCommand | undefined };
+}
+
+/** An output's state with who asks for it and when it ends, at `now` (ms). */
+export function relayView(known: OutputsKnown, output: PointEntry, now: number): Relay {
+  const relay = known.relays.get(output.id);
+  const demands = known.demands.get(output.id) ?? [];
+  const hand = demands.find((demand) => demand.source !== 'threshold');
+  const asked = hand ?? demands[0];
+  const last = known.commands.get(output.id);
+  const settings = output.body.output;
+  const leaseMs = (settings?.leaseSeconds ?? 60) * 1000;
+  const maxRun = settings?.guards.maxRunSeconds ?? null;
+  const since = relay?.since ?? null;
+  const runEnds = relay?.state && since !== null && maxRun !== null ? since + maxRun * 1000 : null;
+  const handEnds = hand && demands.length === 1 ? hand.endsAt : null;
+  const ends = [runEnds, handEnds].filter((at): at is number => at !== null);
+  return {
+    point: output.id,
+    state: relay?.state ?? null,
+    readAt: relay?.readAt ?? null,
+    since,
+    result: relay?.result ?? null,
+    reason: relay?.reason ?? null,
+    heldUntil: relay?.heldUntil ?? null,
+    askedBy: asked?.by ?? null,
+    askedFor: asked === undefined ? null : asked.source === 'threshold' ? 'threshold' : 'hand',
+    endsAt: hand?.endsAt ?? null,
+    offAt: relay?.state && ends.length > 0 ? Math.min(...ends) : null,
+    leaseUntil: last?.on ? last.at + leaseMs : null,
+    renewing: Boolean(last?.on && now - last.at < leaseMs),
+  };
+}

@@ -1,0 +1,52 @@
+import type { Express, RequestHandler } from 'express';
+import { createServer, ServerResponse, type IncomingMessage, type Server } from 'node:http';
+import type { Socket } from 'node:net';
+import type { Duplex } from 'node:stream';
+import type { Logger } from 'pino';
+import { comesFromThePage, type Names } from '../access/doors';
+import { capPerAddress } from '../net/per-address';
+import { standinsUpgrade } from '../standins/proxy';
+
+/** Whoever opens a connection and says nothing is let go, ms. */
+const PATIENCE = { headersTimeout: 15_000, requestTimeout: 120_000, connectionsCheckingInterval: 5000 } as const;
+const MOST_CONNECTIONS = 4000;
+
+/** The HTTP server around the application, with its limits, and the WebSocket way to the stand-ins' ports. */
+export function httpServer(parts: {
+  app: Express;
+  log: Logger;
+  connectionsPerAddress: number;
+  names: () => Names;
+  session: RequestHandler;
+  standinsUrl: string | null;
+}): Server {
+  const { app, log } = parts;
+  const http = createServer(PATIENCE, app);
+  http.maxConnections = MOST_CONNECTIONS;
+  capPerAddress(http, parts.connectionsPerAddress, (address) => log.warn({ address }, 'too many connections from one address'));
+  http.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
+    // A reset on the way would end the process otherwise.
+    socket.on('error', () => socket.destroy());
+    // Another protocol is offered, not demanded: the request is answered in this one (RFC 9110 §7.8).
+    if (request.headers.upgrade?.toLowerCase() !== 'websocket') return answerPlainly(app, request, socket as Socket);
+    const refuse = (code: string): void => void socket.end(`HTTP/1.1 ${code}\r\nConnection: close\r\n\r\n`);
+    const { standinsUrl } = parts;
+    if (!request.url?.startsWith('/standins/') || standinsUrl === null) return refuse('404 Not Found');
+    if (!comesFromThePage(request, parts.names()) || request.headers.origin === undefined) return refuse('403 Forbidden');
+    const quiet = new ServerResponse(request);
+    void parts.session(request as Parameters<RequestHandler>[0], quiet as Parameters<RequestHandler>[1], () => {
+      const { me } = request as Partial<Parameters<RequestHandler>[0]>;
+      if (me) standinsUpgrade(standinsUrl, request, socket, head);
+      else refuse('401 Unauthorized');
+    });
+  });
+  return http;
+}
+
+function answerPlainly(app: Express, request: IncomingMessage, socket: Socket): void {
+  const response = new ServerResponse(request);
+  response.shouldKeepAlive = false;
+  response.assignSocket(socket);
+  response.on('finish', () => socket.end());
+  app(request, response);
+}

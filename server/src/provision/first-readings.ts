@@ -1,0 +1,89 @@
+import type { Catalogue } from '@dewpost/core/circuit';
+import { FIRST_KEPT, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts } from '@dewpost/core/fit';
+import { draftOf } from '../site/drafts';
+import { changeNode } from '../site/node-change';
+import type { NodeEntry } from '../site/registry';
+import type { Change } from '../store/change';
+import { addStep, endRun } from './run-rows';
+
+/** A reading as it is judged at the start. */
+export interface FirstReading {
+  readonly point: { readonly name: string };
+  readonly value: number;
+  readonly quality: string;
+}
+
+/** Proves nodes by their first readings, point by point; what came so far is known to the running server only. */
+export class FirstReadings {
+  private readonly values = new Map<NodeEntry, Map<string, number[]>>();
+
+  constructor(
+    private readonly parts: {
+      profiles: { catalogue(): Promise<Catalogue> };
+      /** A run has changed: told after the commit. */
+      told(run: number, node: NodeEntry): void;
+    },
+  ) {}
+
+  /** Begins anew: the node is written again, or it is given up. */
+  forget(node: NodeEntry): void {
+    this.values.delete(node);
+  }
+
+  /** Points of which no value, or not enough, has come. */
+  missing(node: NodeEntry): { point: string; text: string }[] {
+    const values = this.values.get(node) ?? new Map<string, number[]>();
+    return judgeFirstReadings(measured(node), values, node.reportSeconds).points.filter((one) => one.verdict === 'more');
+  }
+
+  /**
+   * The first readings of a node that is not proved yet, in intake's change. One that is on the bench is judged point by point and
+   * stops where one is wrong; one that never came to the bench is taken by its first good reading. True: it is proved now.
+   */
+  async judge(change: Change, node: NodeEntry, readings: readonly FirstReading[]): Promise<boolean> {
+    if (node.state === 'stopped') return false;
+    const run = (await change
+      .trx('provision_run')
+      .where({ node_id: node.id, result: 'running' })
+      .whereNot({ way: 'air' })
+      .forUpdate()
+      .first('id')) as { id: number } | undefined;
+    if (!run) return this.takeFirstGood(change, node, readings);
+    const values = new Map(this.values.get(node));
+    for (const { point, value } of readings) values.set(point.name, [...(values.get(point.name) ?? []), value].slice(-FIRST_KEPT));
+    const { verdict, points: judged } = judgeFirstReadings(measured(node), values, node.reportSeconds);
+    if (verdict === 'more') {
+      change.apply(() => this.values.set(node, values));
+      return false;
+    }
+    const least = leastSupplyVolts(await draftOf(change.trx, node), await this.parts.profiles.catalogue());
+    const supply = judgeFirstSupply(node.hello?.batteryVolts ?? null, least);
+    if (supply) judged.push(supply);
+    const of = (kind: string): string =>
+      judged
+        .filter((one) => one.verdict === kind)
+        .map((one) => `${one.point} ${one.text}`)
+        .join('; ');
+    const wrong = judged.find((one) => one.verdict === 'fail');
+    const detail = (wrong ? of('fail') : [of('note'), of('pass')].filter(Boolean).join('; ')).slice(0, 500);
+    const state = wrong ? 'stopped' : 'proved';
+    await addStep(change.trx, run.id, { step: 'readings', state: wrong ? 'failed' : 'done', ms: null, detail, code: wrong?.code ?? null });
+    await endRun(change.trx, run.id, state);
+    await changeNode(change, node, { state }, { state });
+    change.apply(() => this.values.delete(node));
+    change.tell(() => this.parts.told(run.id, node));
+    return !wrong;
+  }
+
+  private async takeFirstGood(change: Change, node: NodeEntry, readings: readonly FirstReading[]): Promise<boolean> {
+    if (!readings.some((reading) => reading.quality === 'good')) return false;
+    // A run that has begun meanwhile, or a verdict of the bench, is not overruled by a reading that was on its way.
+    const taken = await change.trx('node').where({ id: node.id }).whereIn('state', ['planned', 'written']).update({ state: 'proved' });
+    if (taken === 0) return false;
+    change.apply(() => (node.state = 'proved'));
+    return true;
+  }
+}
+
+export const measured = (node: NodeEntry) =>
+  [...node.points.values()].map((point) => point.body).filter((body) => body.kind === 'measured');

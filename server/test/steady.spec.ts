@@ -1,0 +1,450 @@
+import { isExpired } from '@dewpost/core/wire';
+import fc from 'fast-check';
+import { pino } from 'pino';
+import { KEPT, tidy } from '../src/compose/housekeeping';
+import { Engine } from '../src/engine/engine';
+import { readStored } from '../src/engine/load';
+import { decode } from '../src/intake/decode';
+import { takeIn } from '../src/intake/pipeline';
+import type { Hub } from '../src/live/hub';
+import type { OutboxItem } from '../src/outbox/items';
+import type { Outbox } from '../src/outbox/outbox';
+import { Registry, silentAfterMs, type NodeEntry } from '../src/site/registry';
+import { Store } from '../src/store/change';
+import { Failures } from './failures';
+import { eventually, FakeNode, openHouse, type House } from './house';
+
+const WRITTEN = ['reading', 'alert', 'alert_event', 'demand', 'command', 'outbox', 'relay_state', 'engine_state', 'node'];
+const log = pino({ level: 'silent' });
+
+let house: House;
+let failures: Failures;
+beforeAll(async () => {
+  house = await openHouse();
+  failures = await Failures.on(house.database, [
+    ...WRITTEN,
+    'node_log',
+    'threshold',
+    'threshold_version',
+    'provision_run',
+    'provision_step',
+  ]);
+}, 60_000);
+afterAll(() => house.close());
+afterEach(() => failures.now(null));
+
+/** An engine of its own beside the server's, on the same tables, for nodes that the server never hears of. */
+async function anEngine(shard: number) {
+  const registry = new Registry('taken as done');
+  await registry.load(house.database);
+  const told: string[] = [];
+  /** The answer to the next commit is lost on the way: the database has it, and nobody here knows. */
+  const line = { losesAnswer: false };
+  const database = new Proxy(house.database, {
+    get: (target, key) =>
+      key !== 'transaction'
+        ? (Reflect.get(target, key) as unknown)
+        : async (run: Parameters<typeof target.transaction>[0]) => {
+            const result: unknown = await target.transaction(run);
+            if (!line.losesAnswer) return result;
+            line.losesAnswer = false;
+            throw new Error('Connection terminated unexpectedly');
+          },
+  });
+  const store = new Store(database, log);
+  const engine = new Engine({
+    store,
+    registry,
+    hub: { publish: (events: { type: string }[]) => void told.push(...events.map((event) => event.type)) } as unknown as Hub,
+    outbox: { dispatch: (items: readonly OutboxItem[]) => void told.push(...items.map((item) => item.kind)) } as unknown as Outbox,
+    log,
+    shard,
+    tickMs: 1000,
+    handsetUrl: 'http://127.0.0.1:1/',
+  });
+  await engine.load();
+  const parts = { database: house.database, registry, engine, log, note: () => undefined, judgeFirst: () => Promise.resolve(false) };
+  return { engine, registry, parts, told, store, line };
+}
+
+describe('memory and database say the same', () => {
+  it('whatever fails in between: readings, alerts, demands, commands and the states of thresholds (random work, random failures)', async () => {
+    const made = await house.node('steady-1');
+    await house.database('node').where({ name: 'steady-1' }).update({ state: 'proved' });
+    const rule = {
+      side: 'low',
+      setpoint: 60,
+      deadband: 5,
+      onDelaySeconds: 0,
+      offDelaySeconds: 0,
+      severity: 'warning',
+      output: made.points['humidifier'],
+    };
+    await house.maker.post('/api/v1/thresholds', { ...rule, point: made.points['humidity'] });
+    await house.maker.post('/api/v1/thresholds', {
+      ...rule,
+      setpoint: 40,
+      output: null,
+      severity: 'critical',
+      point: made.points['humidity'],
+    });
+    const { engine, registry, parts, told } = await anEngine(7);
+    const node = registry.nodes.get('steady-1')!;
+    const output = registry.points.get(made.points['humidifier']!)!;
+    const point = made.points['humidity']!;
+    let at = Date.now() - 3_600_000;
+
+    const say = async (humidity: number): Promise<boolean> => {
+      at += 5000;
+      const body = JSON.stringify([{ n: 'humidity', t: at / 1000, v: humidity }]);
+      const message = { node, body, arrivedAt: at };
+      const taken = await engine
+        .work(() => takeIn(parts, [{ ...message, decoded: decode(message) }]))
+        .then(
+          () => true,
+          () => false,
+        );
+      // What was answered is stored, and what was not is not.
+      expect(await house.database('reading').where({ point_id: point, at: new Date(at) })).toHaveLength(taken ? 1 : 0);
+      return taken;
+    };
+    const hand = (on: boolean): Promise<boolean> =>
+      engine
+        .apply(
+          on
+            ? [
+                {
+                  kind: 'start-demand',
+                  demand: { output, source: 'hand', threshold: null, startedAt: at, endsAt: Date.now() + 60_000, by: 'x', reason: '' },
+                },
+              ]
+            : [{ kind: 'end-demand', output, source: 'hand', threshold: null, at, why: 'off' }],
+        )
+        .then(
+          () => true,
+          () => false,
+        );
+    const agree = async (): Promise<void> => {
+      const stored = await readStored(house.database, registry, 7);
+      const known = engine.state;
+      const ofNode = (alerts: typeof known.alerts) =>
+        [...alerts].flatMap(([key, alert]) => (alert.node === 'steady-1' ? [`${key} ${alert.id}`] : [])).sort();
+      expect(ofNode(known.alerts)).toEqual(ofNode(stored.alerts));
+      const demands = (all: typeof known.demands) => (all.get(output.id) ?? []).map((demand) => demand.id);
+      expect(demands(known.demands)).toEqual(demands(stored.demands));
+      expect(known.newest.get(point)?.at).toBe(stored.newest.get(point)?.at);
+      for (const [id, state] of stored.thresholds) expect(known.thresholds.get(id)).toEqual(state);
+      const waiting = (await house.database('command').where({ point_id: output.id }).orderBy('issued', 'desc').first('id')) as
+        { id: string } | undefined;
+      expect(known.commands.get(output.id)?.id).toBe(waiting?.id);
+    };
+
+    const step = fc.record({
+      work: fc.oneof(fc.integer({ min: 20, max: 90 }), fc.constantFrom('on' as const, 'off' as const)),
+      fails: fc.option(fc.constantFrom(...WRITTEN), { freq: 2 }),
+    });
+    let [kept, lost] = [0, 0];
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { minLength: 5, maxLength: 25 }), async (steps) => {
+        for (const { work, fails } of steps) {
+          await failures.now(fails);
+          told.length = 0;
+          const done = typeof work === 'number' ? await say(work) : await hand(work === 'on');
+          if (done) kept++;
+          else {
+            lost++;
+            // Nobody is told of what did not happen.
+            expect(told).toEqual([]);
+          }
+          await agree();
+        }
+        // And nothing is stuck afterwards: it trips, and it clears.
+        await failures.now(null);
+        await say(85);
+        expect(await house.database('alert').where({ point_id: point, kind: 'threshold' }).whereNull('cleared_at')).toHaveLength(0);
+        await say(30);
+        expect(await house.database('alert').where({ point_id: point, kind: 'threshold' }).whereNull('cleared_at')).toHaveLength(2);
+        await agree();
+      }),
+      { numRuns: 8, endOnFailure: true },
+    );
+    // The test has seen both.
+    expect(kept).toBeGreaterThan(20);
+    expect(lost).toBeGreaterThan(10);
+  }, 120_000);
+
+  it('a commit that got no answer: what the database has is read before anything is decided', async () => {
+    const made = await house.node('steady-2');
+    await house.database('node').where({ name: 'steady-2' }).update({ state: 'proved' });
+    const { engine, registry, store, line } = await anEngine(8);
+    const node = registry.nodes.get('steady-2')!;
+    const output = registry.points.get(made.points['humidifier']!)!;
+    const demand = {
+      output,
+      source: 'hand' as const,
+      threshold: null,
+      startedAt: Date.now(),
+      endsAt: Date.now() + 60_000,
+      by: 'x',
+      reason: '',
+    };
+    line.losesAnswer = true;
+    await expect(engine.apply([{ kind: 'start-demand', demand }])).rejects.toThrow(/went away while it committed/);
+    expect(engine.state.demands.get(output.id)).toBeUndefined();
+    // Ended although this memory never saw it begin.
+    await engine.apply([{ kind: 'end-demand', output, source: 'hand', threshold: null, at: Date.now(), why: 'off' }]);
+    expect(await house.database('demand').where({ point_id: output.id }).whereNull('ended_at')).toHaveLength(0);
+    // Whoever's commit it was: what became of a node is read anew too, and what only this process knows of it stays.
+    Object.assign(node, { connected: true, hellos: 3 });
+    line.losesAnswer = true;
+    const write = store.commit(async (change) => {
+      await change.trx('node').where({ id: node.id }).update({ state: 'stopped', revision: 12 });
+      change.apply(() => Object.assign(node, { state: 'stopped', revision: 12 }));
+    });
+    await expect(write).rejects.toThrow(/went away/);
+    expect([node.state, node.revision]).toEqual(['proved', 1]);
+    await engine.upToDate();
+    expect([node.state, node.revision, node.connected, node.hellos]).toEqual(['stopped', 12, true, 3]);
+    expect(registry.nodes.get('steady-2')).toBe(node);
+  });
+});
+
+it('the database goes away while an alert is open: the alert closes, the next one opens, somebody is told, the output goes on being known', async () => {
+  const { key, points } = await house.node('steady-3');
+  const node = await FakeNode.connect(house.server.mqttPort, 'steady-3', key, { retry: true });
+  await node.say(70);
+  const threshold = (
+    await house.maker.post('/api/v1/thresholds', {
+      side: 'low',
+      setpoint: 60,
+      deadband: 5,
+      onDelaySeconds: 0,
+      offDelaySeconds: 0,
+      severity: 'critical',
+      output: points['humidifier'],
+      point: points['humidity'],
+    })
+  ).body.id as number;
+  const trips = () => house.database('alert').where({ threshold_id: threshold }).orderBy('id');
+  await node.say(50);
+  await eventually(async () => (await trips()).length === 1, 'the first alert');
+  await house.goAway();
+  const during = node.say(51);
+  await house.comeBack();
+  await during;
+  // It was answered, so it is there, and as a reading, not as a refusal.
+  expect(node.refused).toEqual([]);
+  await node.say(80);
+  await eventually(async () => (await trips())[0]?.cleared_at !== null, 'the first alert closed');
+  await node.say(45);
+  await eventually(async () => (await trips()).length === 2, 'the second alert', 15_000);
+  expect((await trips())[1].cleared_at).toBeNull();
+  await eventually(() => house.handset.messages.filter((message) => message.severity === 'critical').length >= 2, 'both messages', 15_000);
+  const by = await house.keeper.post(`/api/v1/relays/${points['humidifier']}/switch`, { on: true, seconds: 30, reason: '' });
+  expect(by.status).toBe(200);
+  const values = await house.database('reading').where({ point_id: points['humidity'] }).orderBy('at').select('value');
+  expect(values.map((row) => row.value)).toEqual([70, 50, 51, 80, 45]);
+  await node.end();
+}, 60_000);
+
+describe('a write that fails leaves a node as it was', () => {
+  const nodeIn = async (name: string) => {
+    const { body } = await house.maker.get('/api/v1/nodes');
+    const known = body.find((one: { id: string }) => one.id === name);
+    const row = await house.database('node').where({ name }).first('state', 'revision', 'report_seconds', 'key_sealed', 'have_revision');
+    expect([known.state, known.revision, known.reportSeconds, known.keySealed, known.haveRevision]).toEqual([
+      row.state,
+      row.revision,
+      row.report_seconds,
+      row.key_sealed !== null,
+      row.have_revision,
+    ]);
+    return known;
+  };
+
+  it.each(['node', 'node_log', 'outbox'])(
+    'interval, key and run, with %s failing; and they work when it is back',
+    async (table) => {
+      const name = `steady-${table.replace('_', '-')}`;
+      const { key } = await house.node(name);
+      const node = await FakeNode.connect(house.server.mqttPort, name, key);
+      await node.say(60);
+      await eventually(
+        async () =>
+          (await house.maker.get('/api/v1/nodes')).body.some(
+            (one: { id: string; state: string }) => one.id === name && one.state === 'proved',
+          ),
+        'proved',
+      );
+      const before = await nodeIn(name);
+      await failures.now(table);
+      expect((await house.maker.call('PUT', '/api/v1/nodes/interval', { nodes: [name], reportSeconds: 30 })).status).toBe(500);
+      expect(await nodeIn(name)).toEqual({ ...before, heardAt: expect.any(Number) });
+      await failures.now(null);
+      expect((await house.maker.call('PUT', '/api/v1/nodes/interval', { nodes: [name], reportSeconds: 30 })).body).toEqual({ changed: 1 });
+      expect(await nodeIn(name)).toMatchObject({ reportSeconds: 30, revision: before.revision + 1 });
+      await node.end();
+    },
+    30_000,
+  );
+
+  it('a revision that no database can hold is refused, and memory does not keep it', async () => {
+    const { key } = await house.node('steady-4');
+    const node = await FakeNode.connect(house.server.mqttPort, 'steady-4', key);
+    node.client.publish('dp/1/steady-4/have', JSON.stringify({ revision: 2 ** 31 }), { qos: 1 });
+    await eventually(() => node.refused.some(({ why }) => /revision/.test(why)) || node.closed, 'an answer');
+    await nodeIn('steady-4');
+    await node.end();
+  });
+});
+
+it('two runs of one node cannot run: the schema says so too', async () => {
+  const { id } = await house
+    .node('steady-5')
+    .then(async () => (await house.database('node').where({ name: 'steady-5' }).first('id')) as { id: number });
+  const run = { node_id: id, by_whom: 'x', firmware: 'f', way: 'serial' };
+  await house.database('provision_run').insert(run);
+  await expect(house.database('provision_run').insert(run)).rejects.toThrow(/provision_run_running/);
+});
+
+describe('time', () => {
+  it('the clock is set an hour forward and ten minutes back: nothing trips, nobody is silent, a hand’s time goes on from where it was', async () => {
+    const made = await house.node('steady-6');
+    await house.database('node').where({ name: 'steady-6' }).update({ state: 'proved', heard_at: new Date() });
+    await house.maker.post('/api/v1/thresholds', {
+      side: 'low',
+      setpoint: 60,
+      deadband: 5,
+      onDelaySeconds: 600,
+      offDelaySeconds: 0,
+      severity: 'warning',
+      output: null,
+      point: made.points['humidity'],
+    });
+    const { engine, registry, parts } = await anEngine(9);
+    const node = registry.nodes.get('steady-6')!;
+    const output = registry.points.get(made.points['humidifier']!)!;
+    let [wall, steady] = [Date.now(), 0];
+    const tick = (ms: number, step = 0): Promise<void> => engine.work(() => engine.tick((wall += ms + step), (steady += ms)));
+    const say = (humidity: number): Promise<unknown> => {
+      const message = { node, body: JSON.stringify([{ n: 'humidity', v: humidity }]), arrivedAt: wall };
+      return engine.work(() => takeIn(parts, [{ ...message, decoded: decode(message) }]));
+    };
+    await tick(1000);
+    node.heardAt = wall;
+    await say(50);
+    await engine.apply([
+      {
+        kind: 'start-demand',
+        demand: { output, source: 'hand', threshold: null, startedAt: wall, endsAt: wall + 60_000, by: 'x', reason: '' },
+      },
+    ]);
+    await tick(1000);
+    for (const step of [3_600_000, -600_000]) {
+      await tick(1000, step);
+      expect(engine.clockSet).toEqual({ at: wall, byMs: step });
+      await say(50);
+      await tick(1000);
+      expect(await house.database('alert').where({ node_id: node.id })).toEqual([]);
+      expect(engine.state.demands.get(output.id)).toHaveLength(1);
+    }
+    // Readings without a time get the time of their arrival, not a crowd behind the last one of before.
+    const times = (await house
+      .database('reading')
+      .where({ point_id: made.points['humidity'] })
+      .orderBy('at', 'desc')
+      .limit(1)
+      .select('at')) as {
+      at: Date;
+    }[];
+    expect(times[0]!.at.getTime()).toBeGreaterThan(wall - 3_600_000);
+    // The hand's minute ends a minute after it began, by a clock that nobody sets.
+    await tick(60_000);
+    expect(engine.state.demands.get(output.id)).toBeUndefined();
+    expect(await house.database('demand').where({ point_id: output.id }).whereNull('ended_at')).toEqual([]);
+  });
+
+  it('a clock that is set while the database is away is made up for when it is back', async () => {
+    await house.node('steady-9');
+    const { engine } = await anEngine(11);
+    let [wall, steady] = [Date.now(), 0];
+    const tick = (ms: number, step = 0): Promise<void> => engine.work(() => engine.tick((wall += ms + step), (steady += ms)));
+    await tick(1000);
+    await failures.now('demand');
+    await expect(tick(1000, 3_600_000)).rejects.toThrow(/disk under demand/);
+    expect(engine.clockSet).toBeNull();
+    await failures.now(null);
+    await tick(1000);
+    expect(engine.clockSet).toEqual({ at: wall, byMs: 3_600_000 });
+    await tick(1000);
+    expect(engine.clockSet!.at).toBe(wall - 1000);
+  });
+
+  it('while the server did not listen nobody was silent', async () => {
+    await house.node('steady-7');
+    await house.database('node').where({ name: 'steady-7' }).update({ state: 'proved', heard_at: new Date() });
+    const { engine, registry } = await anEngine(10);
+    const node = registry.nodes.get('steady-7')!;
+    let [wall, steady] = [Date.now(), 0];
+    const tick = (ms: number): Promise<void> => engine.work(() => engine.tick((wall += ms), (steady += ms)));
+    await tick(0);
+    node.heardAt = wall;
+    // The database was paused for half a minute: no look in all that time.
+    await tick(30_000);
+    expect(node.silent).toBe(false);
+    await tick(1000);
+    await tick(1000);
+    expect(node.silent).toBe(false);
+    for (let i = 0; i < 6; i++) await tick(1000);
+    expect(node.silent).toBe(true);
+  });
+
+  it('off is never too old, on is', () => {
+    const command = { notAfter: 1000 };
+    expect(isExpired({ ...command, value: true }, 1001)).toBe(true);
+    expect(isExpired({ ...command, value: true }, 1000)).toBe(false);
+    expect(isExpired({ ...command, value: false }, 10_000_000)).toBe(false);
+  });
+
+  it('a node that sleeps is silent after two missed signs of life, one that protects after two hours, a quick one after three reports', () => {
+    const node = (reportSeconds: number, isProtective = false): NodeEntry =>
+      ({ reportSeconds, points: new Map([['p', { body: { protective: isProtective } }]]) }) as unknown as NodeEntry;
+    expect(silentAfterMs(node(10))).toBe(30_000);
+    expect(silentAfterMs(node(1))).toBe(5000);
+    expect(silentAfterMs(node(86_400)) / 3_600_000).toBeCloseTo(50.4);
+    expect(silentAfterMs(node(86_400, true)) / 3_600_000).toBeCloseTo(2.1);
+    expect(silentAfterMs(node(3600)) / 3_600_000).toBeCloseTo(2.1);
+  });
+});
+
+it('the database away: ready says no within three seconds, pages are told so with a time to come again, and both are well when it is back', async () => {
+  await house.goAway();
+  try {
+    const ready = await fetch(`${house.server.url}/readyz`);
+    expect([ready.status, (await ready.json()) as object]).toEqual([503, expect.objectContaining({ ok: false, database: 'down' })]);
+    const door = await fetch(`${house.server.url}/api/v1/door`);
+    expect([door.status, door.headers.get('retry-after')]).toEqual([503, '5']);
+  } finally {
+    await house.comeBack();
+  }
+  await eventually(async () => (await fetch(`${house.server.url}/readyz`)).status === 200, 'ready again', 15_000);
+  expect((await fetch(`${house.server.url}/api/v1/door`)).status).toBe(200);
+}, 40_000);
+
+it('old lines go, new ones and what is still to be sent stay', async () => {
+  await house.node('steady-8');
+  const { id } = (await house.database('node').where({ name: 'steady-8' }).first('id')) as { id: number };
+  await house
+    .database('node_log')
+    .insert(Array.from({ length: KEPT.logLines + 20 }, (_, i) => ({ node_id: id, level: 'info', body: `line ${i}` })));
+  const old = new Date(Date.now() - (KEPT.outboxDays + 1) * 86_400_000);
+  const waiting = { kind: 'message', body: '{}', created_at: old, next_try_at: new Date(Date.now() + 3_600_000) };
+  const [gone, stays] = (await house
+    .database('outbox')
+    .insert([{ ...waiting, done_at: old }, waiting])
+    .returning('id')) as { id: number }[];
+  await tidy(house.database);
+  const lines = (await house.database('node_log').where({ node_id: id }).orderBy('id').select('body')) as { body: string }[];
+  expect([lines.length, lines.at(-1)!.body]).toEqual([KEPT.logLines, `line ${KEPT.logLines + 19}`]);
+  expect(await house.database('outbox').whereIn('id', [gone!.id, stays!.id]).select('id')).toEqual([{ id: stays!.id }]);
+});

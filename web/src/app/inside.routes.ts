@@ -1,0 +1,78 @@
+import type { Routes } from '@angular/router';
+import { materialDefaults } from '../parts/material-defaults';
+import { Shell } from '../shell/shell';
+
+/** What lies behind the door. Loaded of its own, so that Material's parts are not fetched by who only signs in or looks on. */
+export const inside: Routes = [
+  {
+    path: '',
+    component: Shell,
+    providers: materialDefaults,
+    children: [
+      { path: '', pathMatch: 'full', redirectTo: 'watch' },
+      { path: 'plan', title: 'Plan · Dew Post', loadComponent: () => import('../plan/sheets').then((m) => m.Sheets) },
+      {
+        path: 'plan/site',
+        title: 'Site plan · Dew Post',
+        loadComponent: () => import('../plan/site/site-plan').then((m) => m.SitePlanPage),
+      },
+      {
+        path: 'plan/survey',
+        title: 'Survey walk · Dew Post',
+        loadComponent: () => import('../plan/site/survey').then((m) => m.SurveyWalk),
+      },
+      { path: 'plan/build/:node', title: 'Building · Dew Post', loadComponent: () => import('../plan/assembly').then((m) => m.Assembly) },
+      { path: 'plan/addresses', title: 'Addresses · Dew Post', loadComponent: () => import('../plan/addresses').then((m) => m.Addresses) },
+      {
+        path: 'plan/catalogue',
+        title: 'Catalogue · Dew Post',
+        loadComponent: () => import('../plan/catalogue').then((m) => m.CataloguePage),
+      },
+      { path: 'plan/checks', title: 'Checks · Dew Post', loadComponent: () => import('../plan/checks').then((m) => m.SiteChecks) },
+      { path: 'plan/sums', title: 'Traffic and cost · Dew Post', loadComponent: () => import('../plan/sums').then((m) => m.Sums) },
+      {
+        path: 'plan/sheet/:slug',
+        title: 'Build sheet · Dew Post',
+        loadComponent: () => import('../plan/sheet-editor').then((m) => m.SheetEditor),
+      },
+      { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench').then((m) => m.Bench) },
+      {
+        path: 'provision/firmware',
+        title: 'Firmware · Dew Post',
+        loadComponent: () => import('../provision/firmware').then((m) => m.FirmwarePage),
+      },
+      { path: 'provision/fit', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit-list').then((m) => m.FitList) },
+      { path: 'provision/fit/:node', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit').then((m) => m.Fit) },
+      {
+        path: 'provision/rollouts',
+        title: 'Rollouts · Dew Post',
+        loadComponent: () => import('../provision/rollouts').then((m) => m.Rollouts),
+      },
+      {
+        path: 'provision/configurations',
+        title: 'Configurations · Dew Post',
+        loadComponent: () => import('../provision/configurations').then((m) => m.Configurations),
+      },
+      { path: 'provision/labels', title: 'Labels · Dew Post', loadComponent: () => import('../provision/labels').then((m) => m.Labels) },
+      {
+        path: 'provision/report',
+        title: 'Report · Dew Post',
+        loadComponent: () => import('../provision/report').then((m) => m.ReportPage),
+      },
+      { path: 'provision/ledger', title: 'Ledger · Dew Post', loadComponent: () => import('../provision/ledger').then((m) => m.Ledger) },
+      { path: 'calibrate', title: 'Calibrate · Dew Post', loadComponent: () => import('../calibrate/calibrate').then((m) => m.Calibrate) },
+      { path: 'watch', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
+      { path: 'watch/:slug', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
+      { path: 'respond', title: 'Alerts · Dew Post', loadComponent: () => import('../respond/alerts').then((m) => m.Alerts) },
+      {
+        path: 'respond/thresholds',
+        title: 'Thresholds · Dew Post',
+        loadComponent: () => import('../respond/thresholds').then((m) => m.Thresholds),
+      },
+      { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
+      { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
+      { path: 'upkeep/:node', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
+      { path: 'accounts', title: 'Accounts · Dew Post', loadComponent: () => import('../access/accounts').then((m) => m.Accounts) },
+    ],
+  },
+];
