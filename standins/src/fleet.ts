@@ -20,6 +20,7 @@ const slotSchema = z.object({
   whole: z.boolean(),
   offer: z.string().default(''),
   mute: z.boolean(),
+  failed: z.boolean().default(false),
 });
 const flashSchema = z.object({
   boards: z.array(

@@ -25,6 +25,8 @@ export interface SlotContent {
   offer: string;
   /** Boots, and never reports in. */
   mute: boolean;
+  /** It was on trial and did not report in: under the same offer it is not tried again. */
+  failed: boolean;
 }
 
 /** The two slots of a board and its marks, as its flash holds them. */
@@ -35,7 +37,7 @@ export interface Flash {
 
 export const factoryFlash = (firmware: string, sha256: string): Flash => ({
   copies: [new Uint8Array(MARK_BYTES), new Uint8Array(MARK_BYTES)],
-  slots: [{ firmware, sha256, whole: true, offer: '', mute: false }, null],
+  slots: [{ firmware, sha256, whole: true, offer: '', mute: false, failed: false }, null],
 });
 
 /** What stands before the 32 bytes of an Ed25519 key. Source: RFC 8410 §4. */
@@ -109,6 +111,12 @@ export class Updater {
     this.slot = slot;
     this.onTrial = slot !== mark.good;
     this.fell = mark.trial && !this.onTrial;
+    const spare = this.flash.slots[otherSlot(slot)];
+    if (this.fell && spare) {
+      // Known from here on: the house may tell it the same offer again before its own word gets out.
+      spare.failed = true;
+      this.parts.keep();
+    }
     if (!this.onTrial) return;
     // What has not reported in by then is started anew by the watchdog: a second try, then the good one.
     this.trialTimer = setTimeout(() => {
@@ -143,7 +151,8 @@ export class Updater {
       this.busy = null;
       return;
     }
-    if (this.busy === sha256 || this.refused === offer.id || this.onTrial) return;
+    const failed = this.flash.slots.some((content) => content?.failed && content.offer === offer.id);
+    if (this.busy === sha256 || this.refused === offer.id || failed || this.onTrial) return;
     this.offerId = offer.id;
     this.busy = sha256;
     try {
@@ -171,6 +180,7 @@ export class Updater {
     // The image before still lies in the spare slot: nothing needs fetching to go back.
     if (spare?.whole && spare.sha256 === sha256) {
       spare.offer = offer.id;
+      spare.failed = false;
       spare.mute = this.parts.mishap() === 'never-reports';
       return this.trial(mark, sha256);
     }
@@ -179,7 +189,7 @@ export class Updater {
     if (slot === null) return this.refuse(sha256, 'another image is on trial');
     const firmware = `${manifest.name} ${manifest.version}`;
     if (this.fetching?.sha256 !== sha256) {
-      this.flash.slots[slot] = { firmware, sha256, whole: false, offer: offer.id, mute: false };
+      this.flash.slots[slot] = { firmware, sha256, whole: false, offer: offer.id, mute: false, failed: false };
       this.parts.keep();
       if (this.cut('power-lost-erasing')) return;
       this.fetching = { sha256, buffer: Buffer.alloc(manifest.bytes), filled: 0 };
@@ -193,7 +203,8 @@ export class Updater {
       this.fetching = null;
       return this.refuse(sha256, `digest of what was fetched is ${found.slice(0, 16)}: cut short, or damaged on the way`);
     }
-    this.flash.slots[slot] = { firmware, sha256, whole: true, offer: offer.id, mute: this.parts.mishap() === 'never-reports' };
+    const mute = this.parts.mishap() === 'never-reports';
+    this.flash.slots[slot] = { firmware, sha256, whole: true, offer: offer.id, mute, failed: false };
     this.fetching = null;
     this.parts.report({ sha256, state: 'proved' });
     this.parts.keep();
@@ -258,7 +269,6 @@ export class Updater {
     const spare = this.flash.slots[otherSlot(this.slot)];
     if (!this.fell || !spare) return null;
     this.fell = false;
-    this.refused = spare.offer;
     return { sha256: spare.sha256, state: 'fell-back', why: 'the new image did not report in' };
   }
 
