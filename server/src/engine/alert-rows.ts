@@ -1,5 +1,6 @@
 import type { Alert } from '@dewpost/contract';
 import type { Database, Transaction } from '../database/connect';
+import type { NewAlert } from './effects';
 
 export interface AlertRow {
   id: number;
@@ -39,6 +40,29 @@ export function alertView(row: AlertRow): Alert {
     acknowledgedBy: row.acknowledged_by,
     earlier: row.earlier,
     journal: row.journal,
+  };
+}
+
+/** An alert that opens, as pages see it. */
+export function openedAlert(id: number, alert: NewAlert): Alert {
+  const { kind, threshold, node, point, severity, title, text, trippedAt, value, earlier, journal } = alert;
+  return {
+    id,
+    kind,
+    threshold: threshold?.id ?? null,
+    node: node.name,
+    point: point?.id ?? null,
+    severity,
+    title,
+    text,
+    trippedAt,
+    value,
+    clearedAt: null,
+    clearedWhy: null,
+    acknowledgedAt: null,
+    acknowledgedBy: null,
+    earlier,
+    journal: journal ?? false,
   };
 }
 

@@ -5,16 +5,17 @@ import type { Logger } from 'pino';
 import type { Hub } from '../live/hub';
 import type { Outbox } from '../outbox/outbox';
 import { nodeView, silentAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
-import type { Change, Store } from '../store/change';
+import { Outcome, type Change, type Store } from '../store/change';
 import { ClockWatch } from './clock-watch';
 import { Draft, emptyEngineState, type EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 import { evaluateTick } from './evaluate';
-import { Ledger, type Recorded } from './ledger';
 import { readStored } from './load';
 import { readsOnAfterOff, silentAlert, stuckAlert } from './node-alerts';
+import { Recorder, type Decided } from './recorder';
 import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
+import { Writes } from './writes';
 
 /** Live ticks run this far behind the clock: readings on their way are not overtaken. */
 const WATERMARK_LAG_MS = 2000;
@@ -41,6 +42,7 @@ export class Engine {
   /** By how much the clock was set and the state has not been moved yet, ms: the database may be away just then. */
   private stepOwedMs = 0;
   private readonly clock = new ClockWatch();
+  private readonly recorder: Recorder;
   /** When the machine's clock was set last while this server ran, and by how much (ms). */
   clockSet: { at: number; byMs: number } | null = null;
 
@@ -55,7 +57,9 @@ export class Engine {
       tickMs: number;
       handsetUrl: string | null;
     },
-  ) {}
+  ) {
+    this.recorder = new Recorder(parts);
+  }
 
   async load(): Promise<void> {
     this.state = { ...emptyEngineState(), ...(await this.stored()) };
@@ -104,6 +108,7 @@ export class Engine {
       // Outputs go on being known as they are: what was told and read back is not the database's to say.
       const { relays: _stored, ...stored } = await this.stored();
       this.state = { ...this.state, ...stored };
+      this.recorder.ids.forget();
       this.answeredFor = unanswered;
     }
     return new Draft(this.state);
@@ -114,49 +119,31 @@ export class Engine {
     return this.work(() => this.draft());
   }
 
-  /** One transaction of the engine; the draft is kept with it. Throws what fails, and then nothing has changed. */
-  transact<T>(draft: Draft, write: (change: Change) => Promise<T>): Promise<T> {
-    return this.parts.store.commit((change) => {
+  /**
+   * One transaction for what was decided and what `write` writes besides; the draft is kept with it. Throws what fails, and then nothing has
+   * changed. `write` may decide more by what it reads.
+   */
+  async transact<T>(
+    draft: Draft,
+    now: number,
+    write: (change: Change) => Promise<{ effects: readonly Effect[]; first?: Decided['first']; value: T }>,
+  ): Promise<T> {
+    return this.parts.store.commit(async (change) => {
       change.apply(() => draft.keep());
-      return write(change);
+      const { value, ...decided } = await write(change);
+      await this.recorder.record(change, { draft, now, listeningSince: this.startedAt, ...decided });
+      return value;
     });
   }
 
-  /**
-   * Records what was decided, with the outputs settled after it, and tells it after the commit, behind the events of `first`. Only the
-   * states that changed are written.
-   */
-  async record(
-    change: Change,
-    draft: Draft,
-    effects: readonly Effect[],
-    now: number,
-    first: () => readonly LiveEvent[] = () => [],
-  ): Promise<Recorded> {
-    const { registry, handsetUrl } = this.parts;
-    const ledger = new Ledger(change.trx, draft, { handsetUrl, now });
-    const recorded = await ledger.record(effects);
-    const settled = await ledger.record(settleOutputs(registry, draft, now, this.startedAt));
-    await this.keepState(change, draft);
-    const relays = [...recorded.relays, ...settled.relays];
-    // A demand that ended or began without a command changes what the page says of its output all the same.
-    for (const effect of effects) {
-      if (effect.kind !== 'end-demand' && effect.kind !== 'start-demand') continue;
-      const output = effect.kind === 'end-demand' ? effect.output : effect.demand.output;
-      if (!relays.some((relay) => relay.point === output.id)) relays.push(await ledger.saveRelay(output));
-    }
-    const all = { alerts: [...recorded.alerts, ...settled.alerts], relays, outbox: [...recorded.outbox, ...settled.outbox] };
-    change.tell(() => this.parts.outbox.dispatch(all.outbox));
-    change.tell(() => this.publish(all, first()));
-    return all;
+  /** The same where nothing else is read or written: one statement. `follow` says what else follows from it. */
+  transactAlone(decided: Omit<Decided, 'listeningSince'>, follow?: (outcome: Outcome) => void): Promise<void> {
+    return this.recorder.recordAlone({ listeningSince: this.startedAt, ...decided }, follow);
   }
 
   /** Records effects that came from outside the readings (a hand, a changed threshold) and announces them. */
-  apply(effects: readonly Effect[]): Promise<Recorded> {
-    return this.work(async () => {
-      const draft = await this.draft();
-      return this.transact(draft, (change) => this.record(change, draft, effects, Date.now()));
-    });
+  apply(effects: readonly Effect[]): Promise<void> {
+    return this.work(async () => this.transactAlone({ draft: await this.draft(), effects, now: Date.now() }));
   }
 
   /** Ends what a node's outputs were asked for, with an off, in one change with what is written: it is written anew, or its board is taken off. */
@@ -174,11 +161,7 @@ export class Engine {
           why,
         })),
       );
-      return this.transact(draft, async (change) => {
-        const written = await write(change);
-        await this.record(change, draft, effects, now);
-        return written;
-      });
+      return this.transact(draft, now, async (change) => ({ value: await write(change), effects }));
     });
   }
 
@@ -192,10 +175,7 @@ export class Engine {
       const output = before?.rule.output ? this.parts.registry.points.get(before.rule.output) : undefined;
       if (output) effects.push({ kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why });
       draft.setThreshold(id, { phase: 'normal', since: null, lastAt: null, lastValue: null, watermark: null });
-      await this.transact(draft, async (change) => {
-        await write(change);
-        await this.record(change, draft, effects, now);
-      });
+      await this.transact(draft, now, async (change) => ({ value: await write(change), effects }));
     });
   }
 
@@ -244,17 +224,9 @@ export class Engine {
         if (last && done.id === last.id) draft.commands.set(output.id, { ...last, answeredAt: last.answeredAt ?? now });
       }
       if (draft.waiting.get(output.id)?.id === done.id) draft.waiting.delete(output.id);
-      await this.transact(draft, async (change) => {
-        if (done.id) {
-          await change
-            .trx('command')
-            .where({ id: done.id, point_id: output.id })
-            .update({ result: done.result, result_reason: done.reason, answered_at: new Date(now) });
-        }
-        await this.record(change, draft, effects, now);
-        const relay = await new Ledger(change.trx, draft, { handsetUrl: null, now }).saveRelay(output);
-        change.tell(() => this.parts.hub.publish([{ type: 'relay', relay }]));
-      });
+      const writes = new Writes();
+      if (done.id) writes.answer(output.id, done, now);
+      await this.transactAlone({ draft, effects, now, writes, changed: [output] });
     });
     await this.onReadBack(node, output, done);
   }
@@ -267,7 +239,7 @@ export class Engine {
         return relay ? [{ ...relay, state: null, renewing: false }] : [];
       });
       for (const relay of relays) this.state.relays.set(relay.point, relay);
-      this.publish({ alerts: [], relays }, [{ type: 'node', node: nodeView(node) }]);
+      this.parts.hub.publish([{ type: 'node', node: nodeView(node) }, ...relays.map((relay): LiveEvent => ({ type: 'relay', relay }))]);
       return Promise.resolve();
     });
   }
@@ -290,24 +262,6 @@ export class Engine {
     return readStored(this.parts.store.database, this.parts.registry, this.parts.shard);
   }
 
-  private publish(recorded: Pick<Recorded, 'alerts' | 'relays'>, first: readonly LiveEvent[]): void {
-    this.parts.hub.publish([
-      ...first,
-      ...recorded.alerts.map((alert): LiveEvent => ({ type: 'alert', alert })),
-      ...recorded.relays.map((relay): LiveEvent => ({ type: 'relay', relay })),
-    ]);
-  }
-
-  private async keepState({ trx }: Change, draft: Draft): Promise<void> {
-    const changes = draft.changes();
-    if (changes.length === 0) return;
-    await trx.raw(
-      `insert into engine_state (shard, key, state) select ?, key, state from unnest(?::text[], ?::text[]) as t(key, state)
-       on conflict (shard, key) do update set state = excluded.state`,
-      [this.parts.shard, changes.map((change) => change.key), changes.map((change) => change.state)],
-    );
-  }
-
   /** One look at what time alone decides; `steady` is of a clock that nobody sets (ms). */
   async tick(now: number, steady: number): Promise<void> {
     const { registry } = this.parts;
@@ -327,12 +281,12 @@ export class Engine {
       draft.keep();
       return;
     }
-    await this.transact(draft, async (change) => {
-      change.apply(() => {
+    const first = (): LiveEvent[] => silences.map(({ node }): LiveEvent => ({ type: 'node', node: nodeView(node) }));
+    await this.transactAlone({ draft, effects, now, first }, (outcome) =>
+      outcome.apply(() => {
         for (const { node, silent } of silences) node.silent = silent;
-      });
-      await this.record(change, draft, effects, now, () => silences.map(({ node }): LiveEvent => ({ type: 'node', node: nodeView(node) })));
-    });
+      }),
+    );
   }
 
   /** The clock was set: what has run of every delay and time limit has run, and no more. */
@@ -348,16 +302,22 @@ export class Engine {
         id,
         demands.map((demand) => ({ ...demand, endsAt: demand.endsAt === null ? null : demand.endsAt + byMs })),
       );
-    await this.transact(draft, async (change) => {
-      await change.trx.raw(`update demand set ends_at = ends_at + ? * interval '1 millisecond' where ended_at is null`, [byMs]);
-      await this.keepState(change, draft);
-      change.apply(() => {
-        for (const node of this.parts.registry.nodes.values()) if (node.heardAt !== null) node.heardAt += byMs;
-        this.startedAt = now;
-        this.clockSet = { at: now, byMs };
-        this.stepOwedMs = 0;
-      });
+    const writes = new Writes();
+    writes.keepStates(draft.changes());
+    writes.beside({
+      name: 'time_limits_moved',
+      sql: `update demand set ends_at = ends_at + ? * interval '1 millisecond' where ended_at is null`,
+      bindings: [byMs],
     });
+    const outcome = new Outcome();
+    outcome.apply(() => {
+      draft.keep();
+      for (const node of this.parts.registry.nodes.values()) if (node.heardAt !== null) node.heardAt += byMs;
+      this.startedAt = now;
+      this.clockSet = { at: now, byMs };
+      this.stepOwedMs = 0;
+    });
+    await this.parts.store.commitStatement(writes.statement(this.parts.shard), outcome);
   }
 
   /** Nodes that have missed their reports: three intervals, and never before the server has listened that long itself. */

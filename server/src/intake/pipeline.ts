@@ -6,14 +6,15 @@ import type { Draft } from '../engine/draft';
 import { nodeKey, type Effect } from '../engine/effects';
 import type { Engine } from '../engine/engine';
 import { evaluateReadings } from '../engine/evaluate';
+import { Writes } from '../engine/writes';
 import type { LogLine } from '../site/node-log';
 import { nodeView, type NodeEntry, type Registry } from '../site/registry';
-import type { Change } from '../store/change';
+import { UnknownOutcome, type Change, type Outcome } from '../store/change';
 import { admit } from './admit';
 import { emptyVerdict, type Item, type Received, type Verdict } from './batch';
 import { convert } from './convert';
 import { judge } from './judge';
-import { store } from './store';
+import { allNew, countStored, readingPart, store } from './store';
 
 export interface PipelineParts {
   database: Database;
@@ -26,70 +27,140 @@ export interface PipelineParts {
   judgeFirst(change: Change, node: NodeEntry, readings: readonly Item[]): Promise<boolean>;
 }
 
+/** A batch on its way in, as far as it is decided before anything is written. */
+interface Batch {
+  messages: readonly Received[];
+  verdicts: Verdict[];
+  draft: Draft;
+  items: readonly Item[];
+  heard: readonly NodeEntry[];
+  now: number;
+}
+
 /**
  * A batch of authenticated messages on its way in. Storing, evaluating, alerts and outbox are one transaction; when the
  * promise resolves, everything in the batch is decided and the senders may be told. Throws `PoisonError` for readings that the
  * database cannot hold, and otherwise what the database throws.
  */
 export async function takeIn(parts: PipelineParts, messages: readonly Received[]): Promise<Verdict[]> {
-  const { database, registry, engine } = parts;
-  const now = Date.now();
+  const batch = await prepared(parts, messages);
+  if (mayGoAtOnce(batch)) {
+    try {
+      await atOnce(parts, batch);
+      return batch.verdicts;
+    } catch (error) {
+      // What came of it is not known, or the database is away: whoever called tries again. Anything else is looked at step by step.
+      if (error instanceof UnknownOutcome) throw error;
+      return stepByStep(parts, await prepared(parts, messages));
+    }
+  }
+  return stepByStep(parts, batch);
+}
+
+async function prepared({ database, engine }: PipelineParts, messages: readonly Received[]): Promise<Batch> {
   const verdicts = messages.map(emptyVerdict);
   const draft = await engine.draft();
+  const items = judge(convert(admit(messages, verdicts, draft)), verdicts, draft);
+  await ensureMonths(database, items);
+  return { messages, verdicts, draft, items, heard: [...new Set(messages.map((message) => message.node))], now: Date.now() };
+}
 
-  const admitted = admit(messages, verdicts, draft);
-  const converted = convert(admitted);
-  const judged = judge(converted, verdicts, draft);
-  await ensureMonths(database, judged);
+const mayGoAtOnce = ({ items, draft }: Batch): boolean =>
+  items.every(({ point }) => point.node.state === 'proved') && allNew(items, draft.newest);
 
-  const heard = [...new Set(messages.map((message) => message.node))];
+/** Nothing in it can be there already: it is decided first, then written in one statement. */
+async function atOnce(parts: PipelineParts, batch: Batch): Promise<void> {
+  const { draft, items, heard, now, verdicts } = batch;
   const faults: LogLine[] = [];
-  await engine.transact(draft, async (change) => {
-    const { items, conflicts } = await store(change.trx, judged, verdicts);
-    for (const item of items) remember(draft, item);
-    const armedNow = await proveNodes(parts, change, items);
-    const fromReadings = evaluateReadings(registry, draft, items, armedNow, (threshold, error) => {
-      faults.push({
-        node: threshold.point.node,
-        level: 'fault',
-        text: `threshold ${threshold.id} could not be evaluated: ${String(error)}`,
-      });
+  const effects = effectsOf(parts, batch, items, new Set(), faults);
+  const writes = new Writes();
+  if (items.length > 0) writes.beside(readingPart(items));
+  const stale = heardLongAgo(heard, now);
+  if (stale.length > 0)
+    writes.beside({
+      name: 'heard',
+      sql: `update node set heard_at = to_timestamp(? / 1000.0) where id = any(cast(? as int[]))`,
+      bindings: [now, `{${stale.map((node) => node.id).join(',')}}`],
     });
-    await noteHeard(change, heard, now);
-    change.apply(() => {
-      for (const { point } of items) if (point.body.kind !== 'derived') point.node.stored++;
-      for (const node of heard) {
-        node.heardAt = now;
-        node.silent = false;
-      }
-    });
-    await engine.record(change, draft, [...fromReadings, ...heardAgain(draft, heard, now)], now, () => events(items, heard));
-    change.tell(() => {
-      for (const fault of faults) parts.log.error({ node: fault.node.name }, fault.text);
-      parts.note([...faults, ...refusalLines(messages, verdicts), ...conflictLines(conflicts)]);
-    });
-    change.tell(() => engine.onReadings(items));
+  await parts.engine.transactAlone({ draft, effects, now, writes, first: () => events(items, heard) }, (outcome) => {
+    follow(parts, batch, outcome, items, stale, () => [...faults, ...refusalLines(batch.messages, verdicts)]);
+    outcome.tell(() => logFaults(parts, faults));
+  });
+  countStored(items, verdicts);
+}
+
+/** Something in it may be there already, or decides whether a node is proved: it is stored first, and only what was new is decided on. */
+async function stepByStep(parts: PipelineParts, batch: Batch): Promise<Verdict[]> {
+  const { draft, heard, now, verdicts, messages } = batch;
+  await parts.engine.transact(draft, now, async (change) => {
+    const { items, conflicts } = await store(change.trx, batch.items, verdicts);
+    const faults: LogLine[] = [];
+    const effects = effectsOf(parts, batch, items, await proveNodes(parts, change, items), faults);
+    const stale = heardLongAgo(heard, now);
+    if (stale.length > 0)
+      await change
+        .trx('node')
+        .whereIn(
+          'id',
+          stale.map((node) => node.id),
+        )
+        .update({ heard_at: new Date(now) });
+    follow(parts, batch, change, items, stale, () => [...faults, ...refusalLines(messages, verdicts), ...conflictLines(conflicts)]);
+    change.tell(() => logFaults(parts, faults));
+    return { value: undefined, effects, first: () => events(items, heard) };
   });
   return verdicts;
 }
 
+/** What the readings and the being heard decide; the draft knows the readings after it. */
+function effectsOf(
+  { registry }: PipelineParts,
+  { draft, heard, now }: Batch,
+  items: readonly Item[],
+  provedNow: ReadonlySet<NodeEntry>,
+  faults: LogLine[],
+): Effect[] {
+  for (const item of items) remember(draft, item);
+  const fromReadings = evaluateReadings(registry, draft, items, provedNow, (threshold, error) => {
+    faults.push({
+      node: threshold.point.node,
+      level: 'fault',
+      text: `threshold ${threshold.id} could not be evaluated: ${String(error)}`,
+    });
+  });
+  return [...fromReadings, ...heardAgain(draft, heard, now)];
+}
+
+/** What follows once the batch is committed. */
+function follow(
+  parts: PipelineParts,
+  { heard, now }: Batch,
+  outcome: Outcome,
+  items: readonly Item[],
+  noted: readonly NodeEntry[],
+  lines: () => LogLine[],
+): void {
+  outcome.apply(() => {
+    for (const { point } of items) if (point.body.kind !== 'derived') point.node.stored++;
+    for (const node of heard) {
+      node.heardAt = now;
+      node.silent = false;
+    }
+    for (const node of noted) node.heardNotedAt = now;
+  });
+  outcome.tell(() => parts.note(lines()));
+  outcome.tell(() => parts.engine.onReadings(items));
+}
+
+const logFaults = (parts: PipelineParts, faults: readonly LogLine[]): void => {
+  for (const fault of faults) parts.log.error({ node: fault.node.name }, fault.text);
+};
+
 /** How far the time a node was last heard, as the database has it, may lie behind: it only serves a server that starts. */
 const HEARD_BEHIND_MS = 10_000;
 
-async function noteHeard(change: Change, heard: readonly NodeEntry[], now: number): Promise<void> {
-  const stale = heard.filter((node) => now - node.heardNotedAt >= HEARD_BEHIND_MS);
-  if (stale.length === 0) return;
-  await change
-    .trx('node')
-    .whereIn(
-      'id',
-      stale.map((node) => node.id),
-    )
-    .update({ heard_at: new Date(now) });
-  change.apply(() => {
-    for (const node of stale) node.heardNotedAt = now;
-  });
-}
+const heardLongAgo = (heard: readonly NodeEntry[], now: number): NodeEntry[] =>
+  heard.filter((node) => now - node.heardNotedAt >= HEARD_BEHIND_MS);
 
 function remember(draft: Draft, item: Item): void {
   const newest = draft.newest.get(item.point.id);

@@ -1,4 +1,5 @@
 import type { Transaction } from '../database/connect';
+import type { Part } from '../engine/writes';
 import { sqlState } from '../store/sql-state';
 import { PoisonError } from './poison';
 import { QUALITY_CODE, REASON_CODE, type Item, type Verdict } from './batch';
@@ -11,27 +12,41 @@ export interface Stored {
 
 const keyOf = (point: number, at: number): string => `${point} ${at}`;
 
+/** Were these readings all taken after everything that is known of their points? Then none of them can be there already. */
+export function allNew(items: readonly Item[], newest: { get(point: number): { at: number } | undefined }): boolean {
+  const last = new Map<number, number>();
+  return items.every(({ point: { id }, at }) => {
+    const before = last.get(id) ?? newest.get(id)?.at ?? -Infinity;
+    last.set(id, at);
+    return at > before;
+  });
+}
+
+/** Counts readings as stored with the messages they came by. */
+export function countStored(items: readonly Item[], verdicts: readonly Verdict[]): void {
+  for (const item of items) countIn(verdicts, item, 'stored');
+}
+
+/** Readings that cannot be there already, as a part of a larger statement: one that is there all the same fails the whole. */
+export const readingPart = (items: readonly Item[]): Part => ({ name: 'reading_stored', sql: INSERT, bindings: columnsOf(items) });
+
+const INSERT = `insert into reading (point_id, at, raw, value, quality, flags, reason)
+     select point_id, to_timestamp((?::float8 + after) / 1000.0), raw, value, marks & 3, (marks >> 2) & 15, marks >> 6
+     from unnest(?::int[], ?::float8[], ?::float8[], ?::float8[], ?::int[]) as t(point_id, after, raw, value, marks)`;
+
 /**
  * One write for the whole batch. The same point and time counts once, the first of twins within the batch included; what
  * was new comes back in the order it arrived.
  */
 export async function store(trx: Transaction, items: readonly Item[], verdicts: readonly Verdict[]): Promise<Stored> {
   if (items.length === 0) return { items: [], conflicts: [] };
-  const result = await trx
-    .raw<{ rowCount: number }>(
-      `insert into reading (point_id, at, raw, value, quality, flags, reason)
-     select point_id, to_timestamp((?::float8 + after) / 1000.0), raw, value, marks & 3, (marks >> 2) & 15, marks >> 6
-     from unnest(?::int[], ?::float8[], ?::float8[], ?::float8[], ?::int[]) as t(point_id, after, raw, value, marks)
-     on conflict do nothing`,
-      columnsOf(items),
-    )
-    .catch((error: unknown) => {
-      // Only what the rows themselves violate is the sender's fault.
-      throw /^2[23]/.test(sqlState(error)) ? new PoisonError(String(error), { cause: error }) : error;
-    });
+  const result = await trx.raw<{ rowCount: number }>(`${INSERT} on conflict do nothing`, columnsOf(items)).catch((error: unknown) => {
+    // Only what the rows themselves violate is the sender's fault.
+    throw /^2[23]/.test(sqlState(error)) ? new PoisonError(String(error), { cause: error }) : error;
+  });
   // Nearly always everything is new, and then the rows need not come back to say so.
   if (result.rowCount === items.length) {
-    for (const item of items) countIn(verdicts, item, 'stored');
+    countStored(items, verdicts);
     return { items: [...items], conflicts: [] };
   }
   const fresh = await freshOf(trx, items);

@@ -1,15 +1,17 @@
 import type { Logger } from 'pino';
 import type { Database, Transaction } from '../database/connect';
+import { databaseAway } from './sql-state';
 
-/**
- * One change of what is known: written in one transaction, and only once that is committed put into memory and told. Whoever writes a
- * row says beside it what follows from it.
- */
-export class Change {
+/** One statement for the database, with its `?` in order. */
+export interface Statement {
+  sql: string;
+  bindings: (string | number)[];
+}
+
+/** What follows from a change once it is committed: what memory is to know, and who is told. */
+export class Outcome {
   private readonly steps: (() => void)[] = [];
   private readonly news: (() => void)[] = [];
-
-  constructor(readonly trx: Transaction) {}
 
   /** What memory is to know after the commit, in order of the calls. It neither waits nor fails. */
   apply(step: () => void): void {
@@ -31,6 +33,16 @@ export class Change {
         onFault(error);
       }
     }
+  }
+}
+
+/**
+ * One change of what is known: written in one transaction, and only once that is committed put into memory and told. Whoever writes a
+ * row says beside it what follows from it.
+ */
+export class Change extends Outcome {
+  constructor(readonly trx: Transaction) {
+    super();
   }
 }
 
@@ -71,8 +83,27 @@ export class Store {
       this.unanswered++;
       throw new UnknownOutcome(error);
     }
-    noted.change?.finish((error) => this.log.error({ err: error }, 'a change was committed, and somebody could not be told of it'));
+    if (noted.change) this.finish(noted.change);
     return result;
+  }
+
+  /**
+   * The same for a change that is one statement, which is its own transaction: one way to the database and back. Throws `UnknownOutcome`
+   * where it got no answer, and otherwise what the database throws, and then nothing has changed anywhere. `null`: there is nothing to write.
+   */
+  async commitStatement(statement: Statement | null, outcome: Outcome): Promise<void> {
+    try {
+      if (statement) await this.database.raw(statement.sql, statement.bindings);
+    } catch (error) {
+      if (!databaseAway(error)) throw error;
+      this.unanswered++;
+      throw new UnknownOutcome(error);
+    }
+    this.finish(outcome);
+  }
+
+  private finish(outcome: Outcome): void {
+    outcome.finish((error) => this.log.error({ err: error }, 'a change was committed, and somebody could not be told of it'));
   }
 
   /** The same, after all before it under this key: for what is decided from memory. */

@@ -1,0 +1,228 @@
+import type { Relay } from '@dewpost/contract';
+import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
+import type { OutboxItem } from '../outbox/items';
+import type { Statement } from '../store/change';
+import type { Demand, NewAlert } from './effects';
+
+/** A piece of a chain of CTEs: its name, and what it does. */
+export interface Part extends Statement {
+  name: string;
+}
+
+interface Over {
+  at: number;
+  why: string;
+}
+
+/** Rows as JSON, given to one part of the chain: one parameter, whatever their number. */
+const rowsOf = (name: string, sql: (rows: string) => string, columns: string, rows: readonly object[]): Part[] =>
+  rows.length === 0 ? [] : [{ name, sql: sql(`json_to_recordset(cast(? as json)) as t(${columns})`), bindings: [JSON.stringify(rows)] }];
+
+const at = (column: string): string => `to_timestamp(${column} / 1000.0)`;
+
+/**
+ * What a piece of the engine's work is to write, gathered while it is decided: alerts, demands, commands, messages, states. It becomes one
+ * statement. What begins and ends within it is one row.
+ */
+export class Writes {
+  private readonly opened = new Map<number, NewAlert & { over?: Over }>();
+  private readonly cleared = new Map<number, Over>();
+  private readonly events: { alert: number; what: string }[] = [];
+  private readonly begun = new Map<number, Demand & { over?: Over }>();
+  private readonly ended = new Map<number, Over>();
+  private readonly commands: { output: number; command: DoMessage }[] = [];
+  private readonly answers: { output: number; done: DoneMessage; at: number }[] = [];
+  private readonly items: OutboxItem[] = [];
+  private readonly relays = new Map<number, Relay>();
+  private states: readonly { key: string; state: string }[] = [];
+  /** What others write in the same statement. */
+  private readonly others: Part[] = [];
+
+  open(id: number, alert: NewAlert): void {
+    this.opened.set(id, alert);
+    this.events.push({ alert: id, what: alert.earlier ? 'happened earlier' : 'tripped' });
+  }
+
+  clear(id: number, over: Over): void {
+    const opened = this.opened.get(id);
+    if (opened) this.opened.set(id, { ...opened, over });
+    else this.cleared.set(id, over);
+    this.events.push({ alert: id, what: over.why });
+  }
+
+  begin(demand: Demand): void {
+    this.begun.set(demand.id, demand);
+  }
+
+  end(id: number, over: Over): void {
+    const begun = this.begun.get(id);
+    if (begun) this.begun.set(id, { ...begun, over });
+    else this.ended.set(id, over);
+  }
+
+  command(output: number, command: DoMessage): void {
+    this.commands.push({ output, command });
+  }
+
+  /** What a node answered to a command. */
+  answer(output: number, done: DoneMessage, when: number): void {
+    this.answers.push({ output, done, at: when });
+  }
+
+  send(item: OutboxItem): void {
+    this.items.push(item);
+  }
+
+  relay(view: Relay): void {
+    this.relays.set(view.point, view);
+  }
+
+  keepStates(states: readonly { key: string; state: string }[]): void {
+    this.states = states;
+  }
+
+  beside(part: Part): void {
+    this.others.push(part);
+  }
+
+  /** Everything as one statement; `null` where there is nothing to write. */
+  statement(shard: number): Statement | null {
+    const parts = [...this.others, ...this.alertParts(), ...this.demandParts(), ...this.outputParts(), ...this.stateParts(shard)];
+    if (parts.length === 0) return null;
+    return {
+      sql: `with ${parts.map(({ name, sql }) => `${name} as (${sql})`).join(',\n')}\nselect 1`,
+      bindings: parts.flatMap(({ bindings }) => bindings),
+    };
+  }
+
+  private alertParts(): Part[] {
+    return [
+      ...rowsOf(
+        'alert_opened',
+        (rows) => `insert into alert (id, kind, threshold_id, threshold_version, node_id, point_id, severity, title, body, tripped_at,
+            value, earlier, journal, cleared_at, cleared_why)
+          select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why
+          from ${rows}`,
+        `id int, kind text, threshold int, version int, node int, point int, severity text, title text, body text, tripped float8,
+         value float8, earlier boolean, journal boolean, over float8, why text`,
+        [...this.opened].map(([id, alert]) => ({
+          id,
+          kind: alert.kind,
+          threshold: alert.threshold?.id ?? null,
+          version: alert.threshold?.version ?? null,
+          node: alert.node.id,
+          point: alert.point?.id ?? null,
+          severity: alert.severity,
+          title: alert.title,
+          body: alert.text,
+          tripped: alert.trippedAt,
+          value: alert.value,
+          earlier: alert.earlier,
+          journal: alert.journal ?? false,
+          over: alert.over?.at ?? null,
+          why: alert.over?.why ?? null,
+        })),
+      ),
+      ...rowsOf(
+        'alert_cleared',
+        (rows) => `update alert a set cleared_at = ${at('t.over')}, cleared_why = t.why from ${rows} where a.id = t.id`,
+        'id int, over float8, why text',
+        [...this.cleared].map(([id, over]) => ({ id, over: over.at, why: over.why })),
+      ),
+      ...rowsOf(
+        'alert_noted',
+        (rows) => `insert into alert_event (alert_id, what) select alert, what from ${rows}`,
+        'alert int, what text',
+        this.events,
+      ),
+    ];
+  }
+
+  private demandParts(): Part[] {
+    const ended = rowsOf(
+      'demand_ended',
+      (rows) => `update demand d set ended_at = ${at('t.over')}, ended_why = t.why from ${rows} where d.id = t.id returning d.id`,
+      'id int, over float8, why text',
+      [...this.ended].map(([id, over]) => ({ id, over: over.at, why: over.why })),
+    );
+    // Only one demand of a source stands at a time: those that end have ended before others begin.
+    const first = ended.length > 0 ? ' where (select count(*) from demand_ended) >= 0' : '';
+    return [
+      ...ended,
+      ...rowsOf(
+        'demand_begun',
+        (rows) => `insert into demand (id, point_id, source, threshold_id, started_at, ends_at, by_whom, reason, ended_at, ended_why)
+          select id, point, source, threshold, ${at('started')}, ${at('ends')}, whom, reason, ${at('over')}, why from ${rows}${first}`,
+        'id int, point int, source text, threshold int, started float8, ends float8, whom text, reason text, over float8, why text',
+        [...this.begun.values()].map(({ id, output, source, threshold, startedAt, endsAt, by, reason, over }) => ({
+          id,
+          point: output.id,
+          source,
+          threshold,
+          started: startedAt,
+          ends: endsAt,
+          whom: by,
+          reason,
+          over: over?.at ?? null,
+          why: over?.why ?? null,
+        })),
+      ),
+    ];
+  }
+
+  private outputParts(): Part[] {
+    return [
+      ...rowsOf(
+        'command_given',
+        (rows) => `insert into command (id, point_id, value, lease_seconds, issued, not_after, reason)
+          select id, point, value, lease, ${at('issued')}, ${at('last')}, reason from ${rows}`,
+        'id text, point int, value boolean, lease float8, issued float8, last float8, reason text',
+        this.commands.map(({ output, command }) => ({
+          id: command.id,
+          point: output,
+          value: command.value,
+          lease: command.leaseSeconds,
+          issued: command.issued,
+          last: command.notAfter,
+          reason: command.reason,
+        })),
+      ),
+      ...rowsOf(
+        'command_answered',
+        (rows) => `update command c set result = t.result, result_reason = t.reason, answered_at = ${at('t.answered')}
+          from ${rows} where c.id = t.id and c.point_id = t.point`,
+        'id text, point int, result text, reason text, answered float8',
+        this.answers.map(({ output, done, at: answered }) => ({
+          id: done.id,
+          point: output,
+          result: done.result,
+          reason: done.reason,
+          answered,
+        })),
+      ),
+      ...rowsOf(
+        'left_to_send',
+        (rows) => `insert into outbox (id, kind, body) select id, kind, body from ${rows}`,
+        'id int8, kind text, body jsonb',
+        this.items.map(({ id, kind, body }) => ({ id, kind, body })),
+      ),
+      ...rowsOf(
+        'output_seen',
+        (rows) => `insert into relay_state (point_id, view) select point, view from ${rows}
+          on conflict (point_id) do update set view = excluded.view`,
+        'point int, view jsonb',
+        [...this.relays.values()].map((view) => ({ point: view.point, view })),
+      ),
+    ];
+  }
+
+  private stateParts(shard: number): Part[] {
+    return rowsOf(
+      'state_kept',
+      (rows) => `insert into engine_state (shard, key, state) select ${Math.trunc(shard)}, key, state from ${rows}
+        on conflict (shard, key) do update set state = excluded.state`,
+      'key text, state text',
+      this.states,
+    );
+  }
+}
