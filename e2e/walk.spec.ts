@@ -1017,6 +1017,12 @@ describe('the whole slice, by hand', () => {
   }, 300_000);
 
   it('axe-core found nothing serious on any page', () => expect(barriers).toEqual([]));
+  it('what is shipped of others is named with its licence, the fonts too', async () => {
+    const notices = await page.evaluate(() => fetch('/third-party.txt').then((answer) => answer.text()));
+    expect(notices.match(/SIL OPEN FONT LICENSE Version 1\.1/g)).toHaveLength(2);
+    expect(notices).toContain('@angular/material');
+  });
+
   it('nothing was ever against the content policy, and no page threw', () => {
     expect(faults.filter((fault) => !/ERR_|Failed to fetch|503|EventSource/.test(fault))).toEqual([]);
   });

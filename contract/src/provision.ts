@@ -395,6 +395,14 @@ export const provision = {
     params: byNode,
     reply: fitReplySchema,
   }),
+  removePhoto: endpoint({
+    method: 'delete',
+    path: '/api/v1/nodes/:id/photos/:photo',
+    door: 'account',
+    summary: 'Take a photo of a node away',
+    params: byNode.extend({ photo: rowId }),
+    reply: fitReplySchema,
+  }),
   askSignal: endpoint({
     method: 'post',
     path: '/api/v1/nodes/:id/fit/signal',

@@ -75,6 +75,17 @@ export async function buildStale() {
       });
     else await run(process.execPath, [`${part}/build.mjs`]);
     mkdirSync(join(root, part, 'dist'), { recursive: true });
+    if (part === 'web') writeNotices();
     writeFileSync(stamp, now);
   }
+}
+
+/** What is shipped of others, with its licences: what the builder gathered of the script, and the fonts, which it does not look at. */
+function writeNotices() {
+  const fonts = join(root, 'node_modules/@fontsource-variable');
+  const notices = readdirSync(fonts).map(
+    (font) => `Font: @fontsource-variable/${font}\n\n${readFileSync(join(fonts, font, 'LICENSE'), 'utf8')}`,
+  );
+  const script = readFileSync(join(root, 'web/dist/3rdpartylicenses.txt'), 'utf8');
+  writeFileSync(join(root, 'web/dist/browser/third-party.txt'), [script, ...notices].join(`\n${'-'.repeat(80)}\n`));
 }

@@ -17,6 +17,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/shared/snapshot`,
   account: `
     DELETE /api/v1/session
+    DELETE /api/v1/nodes/:id/photos/:photo
     GET /api/v1/alerts
     GET /api/v1/build-sheets
     GET /api/v1/build-sheets/:slug/versions

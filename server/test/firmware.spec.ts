@@ -105,7 +105,12 @@ describe('the firmware library', () => {
     expect((await upload(other, manifestOf(other))).body.detail).toMatch(
       /is here with other content: give the changed image a new version/,
     );
-    expect([(await library()).length, partFiles()]).toEqual([before, []]);
+    // Two versions that would lie under one name.
+    const [plus, minus] = ['0.9.0+a', '0.9.0-a'].map((version) => ({ version, bytes: image(version) }));
+    expect((await upload(plus!.bytes, manifestOf(plus!.bytes, { version: plus!.version }))).status).toBe(201);
+    const clash = await upload(minus!.bytes, manifestOf(minus!.bytes, { version: minus!.version }));
+    expect([clash.status, clash.body.detail]).toEqual([409, expect.stringMatching(/0\.9\.0\+a is here, and 0\.9\.0-a differs/)]);
+    expect([(await library()).length, partFiles()]).toEqual([before + 1, []]);
   });
   it('takes a signature of a trusted key only', async () => {
     const { publicKey, privateKey } = generateKeyPairSync('ed25519');
@@ -118,6 +123,13 @@ describe('the firmware library', () => {
       expect.objectContaining({ name: 'made-up images' }),
       expect.objectContaining({ name: 'workshop', publicKey: raw }),
     ]);
+    // Once more is as good as once; the same key under another name, or another key under this one, is said.
+    expect((await house.maker.post('/api/v1/trusted-keys', { name: 'workshop', publicKey: raw })).body).toHaveLength(2);
+    const renamed = await house.maker.post('/api/v1/trusted-keys', { name: 'attic', publicKey: raw });
+    expect([renamed.status, renamed.body.detail]).toEqual([409, expect.stringMatching(/trusted already, as workshop/)]);
+    const other = generateKeyPairSync('ed25519').publicKey.export({ format: 'der', type: 'spki' }).subarray(-32).toString('base64');
+    const taken = await house.maker.post('/api/v1/trusted-keys', { name: 'workshop', publicKey: other });
+    expect([taken.status, taken.body.detail]).toEqual([409, expect.stringMatching(/Another key is trusted as workshop/)]);
     expect((await upload(bytes, { ...signed, notes: 'changed after signing' })).body.detail).toMatch(/none of the keys/);
     expect((await upload(bytes, signed)).status).toBe(201);
     expect((await library()).find((one) => one.version === '2.2.0')?.signedBy).toBe('workshop');
@@ -155,6 +167,7 @@ describe('the firmware library', () => {
       '2.3.0',
       '2.2.0',
       '2.0.0',
+      '0.9.0+a',
     ]);
     await house.node('lib-1');
     const begun = await house.maker.post('/api/v1/provision/runs', { node: 'lib-1' });

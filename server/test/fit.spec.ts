@@ -121,6 +121,18 @@ describe('proving a node in place', () => {
     expect([kept.status, kept.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
     expect((await house.visitor().get(`/api/v1/nodes/hatch-1/photos/${id}`)).status).toBe(401);
     expect((await house.keeper.get(`/api/v1/nodes/fit-1/photos/${id}`)).status).toBe(404);
+    // One less is kept in mind than there is room for: 24 in all, and one that goes makes room.
+    for (let i = 1; i < 24; i++) expect((await photo(jpeg, 'image/jpeg')).status).toBe(201);
+    const full = await photo(jpeg, 'image/jpeg');
+    expect([full.status, ((await full.json()) as { detail: string }).detail]).toEqual([
+      409,
+      expect.stringMatching(/has 24 photos: remove one/),
+    ]);
+    expect((await house.visitor().call('DELETE', `/api/v1/nodes/hatch-1/photos/${id}`)).status).toBe(401);
+    expect((await house.keeper.call('DELETE', `/api/v1/nodes/fit-1/photos/${id}`)).status).toBe(404);
+    expect((await house.keeper.call('DELETE', `/api/v1/nodes/hatch-1/photos/${id}`)).body.photos).toHaveLength(23);
+    expect((await house.keeper.get(`/api/v1/nodes/hatch-1/photos/${id}`)).status).toBe(404);
+    expect((await photo(jpeg, 'image/jpeg')).status).toBe(201);
     await node.end();
     await eventually(
       async () => !(await house.maker.get('/api/v1/nodes')).body.find((one: Body) => one.id === 'hatch-1').connected,

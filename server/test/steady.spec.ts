@@ -274,8 +274,16 @@ describe('one statement', () => {
       [false, true],
     ]);
 
+    // One that was open clears, and the next opens, in one message: the schema allows only one at a time.
+    expect(await take([at + 3100, 70], [at + 3200, 30])).toMatchObject({ stored: 2 });
+    expect(statements.filter((sql) => !/pg_advisory|nextval/.test(sql))).toHaveLength(1);
+    expect(await take([at + 3300, 70])).toMatchObject({ stored: 1 });
+    expect(await take([at + 3400, 40])).toMatchObject({ stored: 1 });
+    const open = await house.database('alert').where({ point_id: point }).whereNull('cleared_at');
+    expect(open.map(({ value }) => value)).toEqual([40]);
+
     // Sent again, and something older: stored once, the older one counted, and neither decides again.
-    expect(await take([at + 3000, 40])).toMatchObject({ stored: 0, duplicates: 1 });
+    expect(await take([at + 3400, 40])).toMatchObject({ stored: 0, duplicates: 1 });
     expect(await take([at + 500, 65])).toMatchObject({ stored: 1, duplicates: 0 });
     // Memory that knows less than the database (here: somebody wrote a reading besides) is told so by the database.
     await house.database.raw(`insert into reading (point_id, at, raw, value, quality, flags, reason) values (?, ?, 41, 41, 0, 0, 0)`, [
@@ -288,7 +296,7 @@ describe('one statement', () => {
     await expect(take([at + 6000, 70])).rejects.toThrow(/went away while it committed/);
     expect(await take([at + 6000, 70])).toMatchObject({ stored: 0, duplicates: 1 });
     expect(engine.openAlerts().filter((alert) => alert.point === point)).toEqual([]);
-    expect(await house.database('alert').where({ point_id: point })).toHaveLength(2);
+    expect(await house.database('alert').where({ point_id: point })).toHaveLength(4);
     expect(await house.database('alert').where({ point_id: point }).whereNull('cleared_at')).toHaveLength(0);
   });
 
@@ -458,6 +466,12 @@ describe('time', () => {
       expect(await house.database('alert').where({ node_id: node.id })).toEqual([]);
       expect(engine.state.demands.get(output.id)).toHaveLength(1);
     }
+    // Whoever reads the node's log later finds why times in it jump.
+    const noted = await house.database('node_log').where({ node_id: node.id }).whereLike('body', 'the clock of the house%').orderBy('id');
+    expect(noted.map(({ body }) => body.slice(0, 48))).toEqual([
+      'the clock of the house was set forward by 60 min',
+      'the clock of the house was set back by 10 min: d',
+    ]);
     // Readings without a time get the time of their arrival, not a crowd behind the last one of before.
     const times = (await house
       .database('reading')
@@ -488,6 +502,58 @@ describe('time', () => {
     expect(engine.clockSet).toEqual({ at: wall, byMs: 3_600_000 });
     await tick(1000);
     expect(engine.clockSet!.at).toBe(wall - 1000);
+  });
+
+  it('an off that nobody answers goes out again until its lease is over; one that was answered, or a node that is away, is left alone', async () => {
+    const made = await house.node('steady-10');
+    await house.database('node').where({ name: 'steady-10' }).update({ state: 'proved', heard_at: new Date() });
+    const { engine, registry } = await anEngine(12);
+    const node = registry.nodes.get('steady-10')!;
+    const output = registry.points.get(made.points['humidifier']!)!;
+    const lease = output.body.output!.leaseSeconds;
+    node.connected = true;
+    // Nobody else: the time of this test runs ahead of theirs.
+    for (const name of registry.nodes.keys()) if (name !== 'steady-10') registry.nodes.delete(name);
+    let wall = Date.now();
+    const start = wall;
+    const tick = (ms: number): Promise<void> =>
+      engine.work(() => {
+        node.heardAt = wall += ms;
+        return engine.tick(wall, wall - start);
+      });
+    const offs = () => house.database('command').where({ point_id: output.id, value: false });
+    const off = (): Promise<void> => engine.apply([{ kind: 'command', output, on: false, reason: 'hand', at: wall }]);
+    await tick(0);
+    await off();
+    await tick(4000);
+    expect(await offs()).toHaveLength(1);
+    await tick(1500);
+    expect(await offs()).toHaveLength(2);
+    node.connected = false;
+    await tick(6000);
+    expect(await offs()).toHaveLength(2);
+    node.connected = true;
+    for (let s = 0; s < lease + 30; s++) await tick(1000);
+    expect((await offs()).length).toBeLessThanOrEqual(lease / 5 + 1);
+    // Told anew by a hand it goes out as often as its lease is long; then it is answered.
+    engine.state.commands.delete(output.id);
+    const before = (await offs()).length;
+    await off();
+    for (let s = 0; s < lease + 30; s++) await tick(1000);
+    const sent = (await offs()).length;
+    expect(sent - before).toBe(Math.ceil(lease / 5));
+    engine.state.commands.delete(output.id);
+    await off();
+    await engine.readBack(node, {
+      id: engine.state.commands.get(output.id)!.id,
+      point: 'humidifier',
+      result: 'done',
+      reason: 'hand',
+      state: false,
+      readBack: 'contact',
+    });
+    for (let s = 0; s < 20; s++) await tick(1000);
+    expect(await offs()).toHaveLength(sent + 1);
   });
 
   it('while the server did not listen nobody was silent', async () => {

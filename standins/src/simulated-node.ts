@@ -20,7 +20,9 @@ import {
   type HelloMessage,
   type NodeConfiguration,
   type OwnThreshold,
-  type Upward, isExpired } from '@dewpost/core/wire';
+  type Upward,
+  isExpired,
+} from '@dewpost/core/wire';
 import mqtt, { type MqttClient } from 'mqtt';
 import * as z from 'zod';
 import { backOffSeconds, SETUP_OPEN_SECONDS, setupNetworkOf, type LampState } from '@dewpost/core/joining';

@@ -17,6 +17,8 @@ export interface Newest {
 export interface LastCommand {
   on: boolean;
   at: number;
+  /** Since when it has been told this, renewals included. */
+  since: number;
   id: string;
   answeredAt: number | null;
 }

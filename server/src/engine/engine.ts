@@ -1,5 +1,6 @@
 import type { Alert, LiveEvent, Relay, Threshold } from '@dewpost/contract';
 import { shiftThreshold } from '@dewpost/core/alarm';
+import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import type { Hub } from '../live/hub';
@@ -296,7 +297,7 @@ export class Engine {
     for (const id of this.state.thresholds.keys()) draft.setThreshold(id, shiftThreshold(draft.threshold(id), byMs));
     for (const [id, newest] of this.state.newest) draft.newest.set(id, { ...newest, at: newest.at + byMs });
     for (const [id, at] of this.state.lastGood) draft.lastGood.set(id, at + byMs);
-    for (const [id, last] of this.state.commands) draft.commands.set(id, { ...last, at: last.at + byMs });
+    for (const [id, last] of this.state.commands) draft.commands.set(id, { ...last, at: last.at + byMs, since: last.since + byMs });
     for (const [id, demands] of this.state.demands)
       draft.demands.set(
         id,
@@ -308,6 +309,13 @@ export class Engine {
       name: 'time_limits_moved',
       sql: `update demand set ends_at = ends_at + ? * interval '1 millisecond' where ended_at is null`,
       bindings: [byMs],
+    });
+    writes.beside({
+      name: 'clock_noted',
+      sql: `insert into node_log (node_id, level, body) select id, 'info', cast(? as text) from node`,
+      bindings: [
+        `the clock of the house was set ${byMs > 0 ? 'forward' : 'back'} by ${formatDuration(Math.abs(byMs))}: delays and time limits go on from where they were`,
+      ],
     });
     const outcome = new Outcome();
     outcome.apply(() => {

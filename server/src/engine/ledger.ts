@@ -126,7 +126,9 @@ export class Ledger {
       reason,
     };
     this.writes.command(output.id, command);
-    this.draft.commands.set(output.id, { on, at, id: command.id, answeredAt: null });
+    const before = this.draft.commands.get(output.id);
+    const since = before?.on === on ? before.since : at;
+    this.draft.commands.set(output.id, { on, at, since, id: command.id, answeredAt: null });
     this.draft.waiting.set(output.id, command);
     return this.toSend({ kind: 'command', body: { node: output.node.name, command } });
   }

@@ -1,12 +1,20 @@
 import { formatDuration } from '@dewpost/core/quantity';
 import type { CommandReason } from '@dewpost/core/wire';
 import { freshForMs, type PointEntry, type Registry } from '../site/registry';
-import type { Draft } from './draft';
+import type { Draft, LastCommand } from './draft';
 import { nodeKey, type Effect } from './effects';
 import { standsInAlarm } from './evaluate';
 
 /** How long after a command of this output the next renewal is due: a third of its lease. */
 const renewAfterMs = (output: PointEntry): number => ((output.body.output?.leaseSeconds ?? 60) * 1000) / 3;
+
+/** An *off* that no answer came to goes out again after this long, for as long as the output's lease may still run. */
+const OFF_AGAIN_MS = 5000;
+
+function offIsUnheard(output: PointEntry, last: LastCommand, now: number): boolean {
+  const leaseMs = (output.body.output?.leaseSeconds ?? 60) * 1000;
+  return !last.on && last.answeredAt === null && output.node.connected && now - last.at >= OFF_AGAIN_MS && now - last.since < leaseMs;
+}
 
 /** Is the reading behind a threshold's demand fresh and good: younger than three report intervals? */
 export function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boolean {
@@ -21,7 +29,7 @@ export function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boo
  */
 export function settleOutputs(registry: Registry, draft: Draft, now: number, listeningSince: number): Effect[] {
   const effects: Effect[] = [];
-  const ids = new Set([...draft.demands.keys(), ...[...draft.commands].filter(([, c]) => c.on).map(([id]) => id)]);
+  const ids = new Set([...draft.demands.keys(), ...[...draft.commands].filter(([, c]) => c.on || c.answeredAt === null).map(([id]) => id)]);
   for (const id of ids) {
     const output = registry.points.get(id);
     if (!output) continue;
@@ -53,6 +61,8 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
     const last = draft.commands.get(id);
     if (wanted && (!last?.on || now - last.at >= renewAfterMs(output)))
       effects.push({ kind: 'command', output, on: true, reason, at: now });
+    if (!wanted && last && offIsUnheard(output, last, now))
+      effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
     if (!wanted && last?.on) effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
   }
   return effects;

@@ -21,6 +21,12 @@ const rowsOf = (name: string, sql: (rows: string) => string, columns: string, ro
 const at = (column: string): string => `to_timestamp(${column} / 1000.0)`;
 
 /**
+ * Only one alert of a threshold, and one demand of a source, stands at a time: the rows of these parts are written before those of a part
+ * that ends with this. Without it a statement's parts run in any order.
+ */
+const after = (parts: readonly Part[]): string => parts.map(({ name }) => ` where (select count(*) from ${name}) >= 0`).join('');
+
+/**
  * What a piece of the engine's work is to write, gathered while it is decided: alerts, demands, commands, messages, states. It becomes one
  * statement. What begins and ends within it is one row.
  */
@@ -96,13 +102,20 @@ export class Writes {
   }
 
   private alertParts(): Part[] {
+    const cleared = rowsOf(
+      'alert_cleared',
+      (rows) => `update alert a set cleared_at = ${at('t.over')}, cleared_why = t.why from ${rows} where a.id = t.id returning a.id`,
+      'id int, over float8, why text',
+      [...this.cleared].map(([id, over]) => ({ id, over: over.at, why: over.why })),
+    );
     return [
+      ...cleared,
       ...rowsOf(
         'alert_opened',
         (rows) => `insert into alert (id, kind, threshold_id, threshold_version, node_id, point_id, severity, title, body, tripped_at,
             value, earlier, journal, cleared_at, cleared_why)
           select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why
-          from ${rows}`,
+          from ${rows}${after(cleared)}`,
         `id int, kind text, threshold int, version int, node int, point int, severity text, title text, body text, tripped float8,
          value float8, earlier boolean, journal boolean, over float8, why text`,
         [...this.opened].map(([id, alert]) => ({
@@ -124,12 +137,6 @@ export class Writes {
         })),
       ),
       ...rowsOf(
-        'alert_cleared',
-        (rows) => `update alert a set cleared_at = ${at('t.over')}, cleared_why = t.why from ${rows} where a.id = t.id`,
-        'id int, over float8, why text',
-        [...this.cleared].map(([id, over]) => ({ id, over: over.at, why: over.why })),
-      ),
-      ...rowsOf(
         'alert_noted',
         (rows) => `insert into alert_event (alert_id, what) select alert, what from ${rows}`,
         'alert int, what text',
@@ -145,14 +152,12 @@ export class Writes {
       'id int, over float8, why text',
       [...this.ended].map(([id, over]) => ({ id, over: over.at, why: over.why })),
     );
-    // Only one demand of a source stands at a time: those that end have ended before others begin.
-    const first = ended.length > 0 ? ' where (select count(*) from demand_ended) >= 0' : '';
     return [
       ...ended,
       ...rowsOf(
         'demand_begun',
         (rows) => `insert into demand (id, point_id, source, threshold_id, started_at, ends_at, by_whom, reason, ended_at, ended_why)
-          select id, point, source, threshold, ${at('started')}, ${at('ends')}, whom, reason, ${at('over')}, why from ${rows}${first}`,
+          select id, point, source, threshold, ${at('started')}, ${at('ends')}, whom, reason, ${at('over')}, why from ${rows}${after(ended)}`,
         'id int, point int, source text, threshold int, started float8, ends float8, whom text, reason text, over float8, why text',
         [...this.begun.values()].map(({ id, output, source, threshold, startedAt, endsAt, by, reason, over }) => ({
           id,

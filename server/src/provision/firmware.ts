@@ -188,12 +188,20 @@ export async function addFirmware(
   if (manifest.signature !== null && signedBy === null)
     refuse('The signature is of none of the keys this site trusts: add its key first, or have the image signed again.');
   const { name, version, board, bytes, sha256 } = manifest;
-  const same = (await firmwareRows(database)).find((row) => row.name === name && row.version === version && row.board === board);
+  const rows = await firmwareRows(database);
+  const same = rows.find((row) => row.name === name && row.version === version && row.board === board);
   if (same && same.sha256 !== sha256)
     throw new ProblemError(
       409,
       'Version taken',
       `${name} ${version} for ${board} is here with other content: give the changed image a new version.`,
+    );
+  const alike = rows.find((row) => row.id === idOf(name, version, board));
+  if (alike && !same)
+    throw new ProblemError(
+      409,
+      'Version taken',
+      `${alike.name} ${alike.version} is here, and ${version} differs from it by + and - only: give the image a version that can be told from it.`,
     );
 
   const folder = imagesFolder(dataDirectory);

@@ -42,6 +42,8 @@ interface UnderWay {
 
 const CONTACT_MS = 60_000;
 const OPERATE_SECONDS = 10;
+/** Photos that are kept of a node. */
+const MOST_PHOTOS = 24;
 /** The last second's word may be on its way when the time is over. */
 const GRACE_MS = 1200;
 
@@ -228,13 +230,24 @@ export class Fits {
     const png = bytes.subarray(0, 8).equals(Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]));
     if (!((type === 'image/jpeg' && jpeg) || (type === 'image/png' && png)))
       throw new ProblemError(422, 'No picture', 'Send a JPEG or PNG picture.');
-    const [row] = (await this.parts.store
-      .database('node_photo')
-      .insert({ node_id: node.id, by_whom: by, note: note.slice(0, 200), type, bytes })
-      .returning('id')) as { id: number }[];
-    if (!row) throw new Error('a photo was not written');
+    const id = await this.parts.store.commitInTurn(`photos of ${node.name}`, async ({ trx }) => {
+      const [kept] = (await trx('node_photo').where({ node_id: node.id }).count('id as number')) as { number: number }[];
+      if (Number(kept?.number) >= MOST_PHOTOS)
+        throw new ProblemError(409, 'Enough photos', `${node.name} has ${MOST_PHOTOS} photos: remove one first.`);
+      const [row] = (await trx('node_photo')
+        .insert({ node_id: node.id, by_whom: by, note: note.slice(0, 200), type, bytes })
+        .returning('id')) as { id: number }[];
+      if (!row) throw new Error('a photo was not written');
+      return row.id;
+    });
     await this.told(node);
-    return row.id;
+    return id;
+  }
+
+  async removePhoto(node: NodeEntry, id: number): Promise<FitReply> {
+    if ((await this.parts.store.database('node_photo').where({ node_id: node.id, id }).delete()) === 0)
+      throw notFound(`photo ${id} of ${node.name}`);
+    return this.told(node);
   }
 
   async photo(node: NodeEntry, id: number): Promise<{ type: string; bytes: Buffer }> {

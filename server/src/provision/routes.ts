@@ -113,11 +113,24 @@ export function provisionRoutes(parts: {
     );
   bind(router, provision.trustedKeys, keys);
   bind(router, provision.addTrustedKey, async ({ body, me }) => {
-    await database('trusted_key')
-      .insert({ public_key: body.publicKey, name: body.name, added_by: me?.name ?? '' })
-      .onConflict('public_key')
-      .merge();
-    return keys();
+    const row = { public_key: body.publicKey, name: body.name, added_by: me?.name ?? '' };
+    const { rowCount } = await database.raw<{ rowCount: number }>('? on conflict do nothing', [database('trusted_key').insert(row)]);
+    const known = await keys();
+    if (rowCount === 0 && !known.some((key) => key.name === body.name && key.publicKey === body.publicKey)) {
+      const same = known.find((key) => key.publicKey === body.publicKey);
+      throw same
+        ? new ProblemError(
+            409,
+            'Trusted already',
+            `This key is trusted already, as ${same.name}: take that away first to give it another name.`,
+          )
+        : new ProblemError(
+            409,
+            'Name taken',
+            `Another key is trusted as ${body.name}: give this one a name of its own, or take that one away first.`,
+          );
+    }
+    return known;
   });
   bind(router, provision.removeTrustedKey, async ({ params }) => {
     if ((await database('trusted_key').where({ name: params.name }).delete()) === 0) throw notFound(`trusted key named ${params.name}`);
@@ -215,6 +228,7 @@ export function provisionRoutes(parts: {
     response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
     response.type(photo.type).send(photo.bytes);
   });
+  bind(router, provision.removePhoto, ({ params }) => fits.removePhoto(find(params.id), params.photo));
   bind(router, provision.rollouts, () => rollouts.list());
   bind(router, provision.beginRollout, ({ body, me }) => rollouts.begin(body, me?.name ?? ''));
   bind(router, provision.setRollout, ({ params, body, me }) => rollouts.set(params.id, body.wish, me?.name ?? ''));

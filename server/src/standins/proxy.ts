@@ -4,6 +4,14 @@ import { connect as tcpConnect } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { ProblemError } from '../http/problem';
 
+/**
+ * What the page asks of the stand-ins. Nodes' own pages lie on the stand-ins' port only: here they would share Dew Post's address, and
+ * with it its cookies.
+ */
+const ASKED = /^\/(ports(\/\d+)?|mishaps|handset\/messages)$/;
+
+const isAsked = (path: string): boolean => ASKED.test(path.split('?')[0] ?? '');
+
 /** What of a request's headers a stand-in may see: never a cookie or a key. */
 function passedOn(headers: IncomingHttpHeaders, host: string): Record<string, string | string[]> {
   const kept = [
@@ -26,6 +34,7 @@ function passedOn(headers: IncomingHttpHeaders, host: string): Record<string, st
 export function standinsProxy(standinsUrl: string): RequestHandler {
   const target = new URL(standinsUrl);
   return (request, response, next) => {
+    if (!isAsked(request.url)) return next(new ProblemError(404, 'Not found', 'The stand-ins have no such page here.'));
     const outgoing = httpRequest(
       {
         host: target.hostname,
@@ -51,8 +60,9 @@ export function standinsProxy(standinsUrl: string): RequestHandler {
 /** Hands a WebSocket upgrade below `/standins` on, byte for byte. */
 export function standinsUpgrade(standinsUrl: string, request: IncomingMessage, socket: Duplex, head: Buffer): void {
   const target = new URL(standinsUrl);
+  const path = (request.url ?? '').replace(/^\/standins/, '');
+  if (!isAsked(path)) return void socket.end('HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n');
   const upstream = tcpConnect(Number(target.port), target.hostname, () => {
-    const path = (request.url ?? '').replace(/^\/standins/, '') || '/';
     const headers = Object.entries(passedOn(request.headers, target.host)).flatMap(([name, value]) =>
       [value].flat().map((v) => `${name}: ${v}`),
     );

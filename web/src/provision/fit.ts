@@ -263,6 +263,10 @@ export class Fit {
     this.sending.set(false);
   }
 
+  protected remove(photo: number): Promise<void> {
+    return this.run((params) => this.api.call(provision.removePhoto, { params: { ...params, photo } }));
+  }
+
   private async run(act: (params: { id: string }) => Promise<FitReply>): Promise<void> {
     try {
       this.read.set(await act({ id: this.node() }));
