@@ -1,6 +1,9 @@
 import { Pace } from './pace';
 
 describe('pacing', () => {
+  beforeEach(() => jest.useFakeTimers());
+  afterEach(() => jest.useRealTimers());
+
   it('keeps to so many at once and so far apart, in order, and refuses when the line is too long', async () => {
     const pace = new Pace({ atOnce: 2, apartMs: 20, inLine: 4 });
     const begun: { n: number; at: number }[] = [];
@@ -18,10 +21,18 @@ describe('pacing', () => {
           done(); // said twice, counted once
         }) ?? null,
     );
+    const began = Date.now();
+    await jest.advanceTimersByTimeAsync(1000);
     await Promise.all(turns.filter((turn) => turn !== null));
-    expect(turns.filter((turn) => turn === null).length).toBeGreaterThanOrEqual(3);
-    expect(begun.map(({ n }) => n)).toEqual([...begun.map(({ n }) => n)].sort((a, b) => a - b));
+    expect(turns.filter((turn) => turn === null)).toHaveLength(3);
     expect(most).toBe(2);
-    for (const [i, { at }] of begun.entries()) if (i > 0) expect(at - begun[i - 1]!.at).toBeGreaterThanOrEqual(19);
+    // Two at once for 60 ms each, 20 ms apart at least.
+    expect(begun.map(({ n, at }) => [n, at - began])).toEqual([
+      [0, 0],
+      [1, 20],
+      [2, 60],
+      [3, 80],
+      [4, 120],
+    ]);
   });
 });
