@@ -87,6 +87,19 @@ export async function fill(page: Page, selector: string, text: string): Promise<
   await page.type(selector, text);
 }
 
+/** Chooses in a select: opens it, and takes the option with this text. */
+export async function choose(page: Page, selector: string, text: string): Promise<void> {
+  await page.locator(selector).setTimeout(15_000).click();
+  await page.locator(`mat-option ::-p-text(${text})`).setTimeout(15_000).click();
+  await page.waitForFunction(() => document.querySelector('mat-option') === null, { timeout: 10_000, polling: 100 });
+}
+
+/** Chooses among many by typing: the words narrow the list, and this option is taken. */
+export async function search(page: Page, selector: string, words: string, option: string): Promise<void> {
+  await fill(page, selector, words);
+  await page.locator(`mat-option ::-p-text(${option})`).setTimeout(15_000).click();
+}
+
 /** Waits until no dialog is on its way in or out. */
 export const settled = (page: Page): Promise<unknown> =>
   page.waitForFunction(() => document.getAnimations().every((animation) => animation.playState !== 'running'), {

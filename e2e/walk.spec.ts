@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
 import { freePort, root, service } from '../scripts/lib/run.mjs';
 import { startStack, type Stack } from '../scripts/lib/stack.mjs';
-import { fill, openBrowser, openPage, press, settled, shows } from './browser';
+import { choose, fill, openBrowser, openPage, press, search, settled, shows } from './browser';
 
 const AXE = readFileSync(require.resolve('axe-core/axe.min.js'), 'utf8');
 let stack: Stack;
@@ -215,21 +215,13 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('thresholds');
     await press(page, 'New threshold');
     await page.waitForSelector('#t-point');
-    const point = await page.$eval(
-      '#t-point',
-      (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'proving-1: Humidity')!.value,
-    );
-    await page.select('#t-point', point);
+    await search(page, '#t-point', 'proving-1 humidity', 'Humidity');
     await press(page, 'at or below');
     await fill(page, '#t-setpoint', '66');
     await fill(page, '#t-deadband', '8');
     await fill(page, '#t-on', '2');
     await fill(page, '#t-off', '0');
-    const output = await page.$eval(
-      '#t-output',
-      (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'Humidifier, proving-1')!.value,
-    );
-    await page.select('#t-output', output);
+    await choose(page, '#t-output', 'Humidifier, proving-1');
     await shows(page, 'never the only protection');
     await noteBarriers('new threshold');
     await press(page, 'Arm');
@@ -376,11 +368,15 @@ describe('the whole slice, by hand', () => {
     expect(await page.$eval('.sums', (one) => (one as HTMLElement).innerText)).toMatch(/180\.0 a minute/);
     await go('/plan', 'Bed soil');
     await press(page, 'New nodes');
-    await page.waitForSelector('#n-sheet option');
-    expect(await page.$$eval('#n-sheet option', (all) => all.map((one) => one.textContent))).toEqual(
+    await page.locator('#n-sheet').click();
+    await page.waitForSelector('mat-option');
+    expect(await page.$$eval('mat-option', (all) => all.map((one) => one.textContent))).toEqual(
       expect.arrayContaining([expect.stringContaining('Bed soil')]),
     );
     await page.keyboard.press('Escape');
+    await page.waitForFunction(() => document.querySelector('mat-option') === null);
+    await page.keyboard.press('Escape');
+    await page.waitForFunction(() => document.querySelector('mat-dialog-container') === null);
   }, 200_000);
 
   it('draw a room, place an access point and three nodes, read the table and apply a remedy', async () => {
@@ -897,11 +893,7 @@ describe('the whole slice, by hand', () => {
     await go('/respond/thresholds', 'Thresholds');
     await press(page, 'New threshold');
     await page.waitForSelector('#t-point');
-    const point = await page.$eval(
-      '#t-point',
-      (field) => [...(field as HTMLSelectElement).options].find((o) => o.text === 'trap-1: Open')!.value,
-    );
-    await page.select('#t-point', point);
+    await search(page, '#t-point', 'trap-1 open', 'Open');
     await press(page, 'at or above');
     for (const [id, value] of Object.entries({ setpoint: '0.5', deadband: '0.4', on: '3', off: '0' })) await fill(page, `#t-${id}`, value);
     await shows(page, 'what it said last holds until then');

@@ -1,8 +1,11 @@
 // npm run mutate                        every mutant of core/{circuit,control,power,radio}: some hours
 // npm run mutate -- --share 0.2 power   those of a random fifth of the lines of a folder: the score with its spread, in minutes
-import { readFileSync, readdirSync } from 'node:fs';
+// npm run mutate -- --share 0.1 server/engine   the same of a folder of the server (access, engine, intake, outbox), on a database of its own
+import { readFileSync, readdirSync, rmSync } from 'node:fs';
 import { join, relative } from 'node:path';
-import { root, run } from './lib/run.mjs';
+import { cluster } from './lib/cluster.mjs';
+import { ensureSystem } from './lib/prepare.mjs';
+import { freePort, root, run } from './lib/run.mjs';
 
 const given = process.argv.slice(2);
 const valueOf = (flag, fallback) => (given.includes(flag) ? Number(given[given.indexOf(flag) + 1]) : fallback);
@@ -25,23 +28,39 @@ const sources = (folder) =>
     .filter((file) => file.endsWith('.ts') && !/\.spec\.ts$|\.testing\.ts$|index\.ts$/.test(file))
     .sort()
     .map((file) => relative(root, join(root, folder, file)));
-const chosen = (folders.length > 0 ? folders : ['circuit', 'control', 'power', 'radio']).flatMap((name) => sources(`core/src/${name}`));
+const ofServer = folders.length > 0 && folders.every((name) => name.startsWith('server/'));
+if (!ofServer && folders.some((name) => name.startsWith('server/')))
+  throw new Error('folders of the core and of the server are changed in runs of their own');
+const chosen = (folders.length > 0 ? folders : ['circuit', 'control', 'power', 'radio']).flatMap((name) =>
+  sources(ofServer ? name.replace('server/', 'server/src/') : `core/src/${name}`),
+);
 const ranges = chosen.flatMap((file) => {
   if (share >= 1) return [file];
   const lines = readFileSync(join(root, file), 'utf8').split('\n').length;
   const blocks = Array.from({ length: Math.ceil(lines / BLOCK_LINES) }, (_, i) => i).filter(() => random() < share);
   return blocks.map((i) => `${file}:${i * BLOCK_LINES + 1}-${Math.min(lines, (i + 1) * BLOCK_LINES)}`);
 });
+const data = join(root, `.data/mutate-${process.pid}`);
+if (ofServer) await ensureSystem('postgresql');
+const postgres = ofServer ? cluster({ directory: join(data, 'pg'), port: await freePort(), database: 'postgres' }) : null;
+const env = { ...process.env, ...(postgres && { DEWPOST_TEST_CLUSTER: await postgres.start() }) };
 // It fails below the score wanted: the figure is wanted all the same.
-const below = await run(process.execPath, [
-  join(root, 'node_modules/@stryker-mutator/core/bin/stryker.js'),
-  'run',
-  '-m',
-  ranges.join(','),
-]).then(
+const below = await run(
+  process.execPath,
+  [
+    join(root, 'node_modules/@stryker-mutator/core/bin/stryker.js'),
+    'run',
+    ...(ofServer ? ['stryker.server.config.json'] : []),
+    '-m',
+    ranges.join(','),
+  ],
+  { env },
+).then(
   () => false,
   () => true,
 );
+await postgres?.destroy();
+rmSync(data, { recursive: true, force: true });
 
 const { files } = JSON.parse(readFileSync(join(root, '.cache/mutation.json'), 'utf8'));
 const mutants = Object.values(files).flatMap((file) => file.mutants);

@@ -56,8 +56,17 @@ async function anEngine(shard: number) {
     get: (target, key) => lossy[String(key)] ?? (Reflect.get(target, key) as unknown),
   });
   const store = new Store(database, log);
-  const engine = new Engine({
+  /** Both its clocks stand still until a test moves them. */
+  const time = { wall: Date.now(), steady: 0 };
+  /** So much time passes, and the clock is set by so much; then time is looked at. */
+  const tick = (ms: number, step = 0): Promise<void> => {
+    time.wall += ms + step;
+    time.steady += ms;
+    return engine.work(() => engine.tick());
+  };
+  const engine: Engine = new Engine({
     store,
+    clock: { wall: () => time.wall, steady: () => time.steady },
     registry,
     hub: { publish: (events: { type: string }[]) => void told.push(...events.map((event) => event.type)) } as unknown as Hub,
     outbox: { dispatch: (items: readonly OutboxItem[]) => void told.push(...items.map((item) => item.kind)) } as unknown as Outbox,
@@ -68,7 +77,7 @@ async function anEngine(shard: number) {
   });
   await engine.load();
   const parts = { database: house.database, registry, engine, log, note: () => undefined, judgeFirst: () => Promise.resolve(false) };
-  return { engine, registry, parts, told, store, line };
+  return { engine, registry, parts, told, store, line, time, tick };
 }
 
 describe('memory and database say the same', () => {
@@ -92,7 +101,7 @@ describe('memory and database say the same', () => {
       severity: 'critical',
       point: made.points['humidity'],
     });
-    const { engine, registry, parts, told } = await anEngine(7);
+    const { engine, registry, parts, told, time } = await anEngine(7);
     const node = registry.nodes.get('steady-1')!;
     const output = registry.points.get(made.points['humidifier']!)!;
     const point = made.points['humidity']!;
@@ -151,6 +160,8 @@ describe('memory and database say the same', () => {
     await fc.assert(
       fc.asyncProperty(fc.array(step, { minLength: 5, maxLength: 25 }), async (steps) => {
         for (const { work, fails } of steps) {
+          time.wall += 10;
+          time.steady += 10;
           await failures.now(fails);
           told.length = 0;
           const done = typeof work === 'number' ? await say(work) : await hand(work === 'on');
@@ -439,29 +450,33 @@ describe('time', () => {
       output: null,
       point: made.points['humidity'],
     });
-    const { engine, registry, parts } = await anEngine(9);
+    const { engine, registry, parts, time, tick } = await anEngine(9);
     const node = registry.nodes.get('steady-6')!;
     const output = registry.points.get(made.points['humidifier']!)!;
-    let [wall, steady] = [Date.now(), 0];
-    const tick = (ms: number, step = 0): Promise<void> => engine.work(() => engine.tick((wall += ms + step), (steady += ms)));
     const say = (humidity: number): Promise<unknown> => {
-      const message = { node, body: JSON.stringify([{ n: 'humidity', v: humidity }]), arrivedAt: wall };
+      const message = { node, body: JSON.stringify([{ n: 'humidity', v: humidity }]), arrivedAt: time.wall };
       return engine.work(() => takeIn(parts, [{ ...message, decoded: decode(message) }]));
     };
     await tick(1000);
-    node.heardAt = wall;
+    node.heardAt = time.wall;
     await say(50);
     await engine.apply([
       {
         kind: 'start-demand',
-        demand: { output, source: 'hand', threshold: null, startedAt: wall, endsAt: wall + 60_000, by: 'x', reason: '' },
+        demand: { output, source: 'hand', threshold: null, startedAt: time.wall, endsAt: time.wall + 60_000, by: 'x', reason: '' },
       },
     ]);
     await tick(1000);
     for (const step of [3_600_000, -600_000]) {
-      await tick(1000, step);
-      expect(engine.clockSet).toEqual({ at: wall, byMs: step });
+      // A reading is the first to come after it, before anybody has looked at the time.
+      time.wall += step + 1000;
+      time.steady += 1000;
       await say(50);
+      expect(engine.clockSet).toEqual({ at: time.wall, byMs: step });
+      expect(engine.state.newest.get(made.points['humidity']!)?.at).toBe(time.wall);
+      await tick(1000);
+      await say(50);
+      expect(engine.state.newest.get(made.points['humidity']!)?.at).toBe(time.wall);
       await tick(1000);
       expect(await house.database('alert').where({ node_id: node.id })).toEqual([]);
       expect(engine.state.demands.get(output.id)).toHaveLength(1);
@@ -481,7 +496,7 @@ describe('time', () => {
       .select('at')) as {
       at: Date;
     }[];
-    expect(times[0]!.at.getTime()).toBeGreaterThan(wall - 3_600_000);
+    expect(times[0]!.at.getTime()).toBeGreaterThan(time.wall - 3_600_000);
     // The hand's minute ends a minute after it began, by a clock that nobody sets.
     await tick(60_000);
     expect(engine.state.demands.get(output.id)).toBeUndefined();
@@ -490,56 +505,51 @@ describe('time', () => {
 
   it('a clock that is set while the database is away is made up for when it is back', async () => {
     await house.node('steady-9');
-    const { engine } = await anEngine(11);
-    let [wall, steady] = [Date.now(), 0];
-    const tick = (ms: number, step = 0): Promise<void> => engine.work(() => engine.tick((wall += ms + step), (steady += ms)));
+    const { engine, time, tick } = await anEngine(11);
     await tick(1000);
     await failures.now('demand');
     await expect(tick(1000, 3_600_000)).rejects.toThrow(/disk under demand/);
     expect(engine.clockSet).toBeNull();
     await failures.now(null);
     await tick(1000);
-    expect(engine.clockSet).toEqual({ at: wall, byMs: 3_600_000 });
+    expect(engine.clockSet).toEqual({ at: time.wall, byMs: 3_600_000 });
     await tick(1000);
-    expect(engine.clockSet!.at).toBe(wall - 1000);
+    expect(engine.clockSet!.at).toBe(time.wall - 1000);
   });
 
   it('an off that nobody answers goes out again until its lease is over; one that was answered, or a node that is away, is left alone', async () => {
     const made = await house.node('steady-10');
     await house.database('node').where({ name: 'steady-10' }).update({ state: 'proved', heard_at: new Date() });
-    const { engine, registry } = await anEngine(12);
+    const { engine, registry, time, tick } = await anEngine(12);
     const node = registry.nodes.get('steady-10')!;
     const output = registry.points.get(made.points['humidifier']!)!;
     const lease = output.body.output!.leaseSeconds;
     node.connected = true;
     // Nobody else: the time of this test runs ahead of theirs.
     for (const name of registry.nodes.keys()) if (name !== 'steady-10') registry.nodes.delete(name);
-    let wall = Date.now();
-    const start = wall;
-    const tick = (ms: number): Promise<void> =>
-      engine.work(() => {
-        node.heardAt = wall += ms;
-        return engine.tick(wall, wall - start);
-      });
+    const pass = (ms: number): Promise<void> => {
+      node.heardAt = time.wall + ms;
+      return tick(ms);
+    };
     const offs = () => house.database('command').where({ point_id: output.id, value: false });
-    const off = (): Promise<void> => engine.apply([{ kind: 'command', output, on: false, reason: 'hand', at: wall }]);
-    await tick(0);
+    const off = (): Promise<void> => engine.apply([{ kind: 'command', output, on: false, reason: 'hand', at: time.wall }]);
+    await pass(0);
     await off();
-    await tick(4000);
+    await pass(4000);
     expect(await offs()).toHaveLength(1);
-    await tick(1500);
+    await pass(1500);
     expect(await offs()).toHaveLength(2);
     node.connected = false;
-    await tick(6000);
+    await pass(6000);
     expect(await offs()).toHaveLength(2);
     node.connected = true;
-    for (let s = 0; s < lease + 30; s++) await tick(1000);
+    for (let s = 0; s < lease + 30; s++) await pass(1000);
     expect((await offs()).length).toBeLessThanOrEqual(lease / 5 + 1);
     // Told anew by a hand it goes out as often as its lease is long; then it is answered.
     engine.state.commands.delete(output.id);
     const before = (await offs()).length;
     await off();
-    for (let s = 0; s < lease + 30; s++) await tick(1000);
+    for (let s = 0; s < lease + 30; s++) await pass(1000);
     const sent = (await offs()).length;
     expect(sent - before).toBe(Math.ceil(lease / 5));
     engine.state.commands.delete(output.id);
@@ -552,19 +562,17 @@ describe('time', () => {
       state: false,
       readBack: 'contact',
     });
-    for (let s = 0; s < 20; s++) await tick(1000);
+    for (let s = 0; s < 20; s++) await pass(1000);
     expect(await offs()).toHaveLength(sent + 1);
   });
 
   it('while the server did not listen nobody was silent', async () => {
     await house.node('steady-7');
     await house.database('node').where({ name: 'steady-7' }).update({ state: 'proved', heard_at: new Date() });
-    const { engine, registry } = await anEngine(10);
+    const { registry, time, tick } = await anEngine(10);
     const node = registry.nodes.get('steady-7')!;
-    let [wall, steady] = [Date.now(), 0];
-    const tick = (ms: number): Promise<void> => engine.work(() => engine.tick((wall += ms), (steady += ms)));
     await tick(0);
-    node.heardAt = wall;
+    node.heardAt = time.wall;
     // The database was paused for half a minute: no look in all that time.
     await tick(30_000);
     expect(node.silent).toBe(false);

@@ -74,7 +74,12 @@ export class StatusWatch {
       () => null,
     );
     const full = room !== null && room < LEAST_FREE_BYTES;
-    return { ok: answered && !full, detail: { database: answered ? 'ok' : 'down', broker: 'ok', disk: full ? 'full' : 'ok' } };
+    // The database's own disk may lie elsewhere: that it is full shows when something is to be stored.
+    const storing = !this.parts.intake.failing;
+    return {
+      ok: answered && storing && !full,
+      detail: { database: answered ? 'ok' : 'down', storing: storing ? 'ok' : 'failing', broker: 'ok', disk: full ? 'full' : 'ok' },
+    };
   }
 
   private async look(): Promise<void> {

@@ -7,7 +7,7 @@ import type { Hub } from '../live/hub';
 import type { Outbox } from '../outbox/outbox';
 import { nodeView, silentAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
 import { Outcome, type Change, type Store } from '../store/change';
-import { ClockWatch } from './clock-watch';
+import { ClockWatch, machineClock, type Clock } from './clock-watch';
 import { Draft, emptyEngineState, type EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 import { evaluateTick } from './evaluate';
@@ -37,12 +37,15 @@ export class Engine {
   /** Called with what a node read back, after it is stored. */
   onReadBack: (node: NodeEntry, output: PointEntry, done: DoneMessage) => Promise<void> = () => Promise.resolve();
   private timer: NodeJS.Timeout | null = null;
-  private startedAt = Date.now();
+  private startedAt: number;
   /** Commits without an answer that the state has been read anew after. */
   private answeredFor = 0;
   /** By how much the clock was set and the state has not been moved yet, ms: the database may be away just then. */
   private stepOwedMs = 0;
-  private readonly clock = new ClockWatch();
+  private readonly clock: Clock;
+  private readonly clockWatch: ClockWatch;
+  /** When time was looked at last, by the clock that nobody sets, ms. */
+  private tickedAt: number | null = null;
   private readonly recorder: Recorder;
   /** When the machine's clock was set last while this server ran, and by how much (ms). */
   clockSet: { at: number; byMs: number } | null = null;
@@ -57,14 +60,23 @@ export class Engine {
       shard: number;
       tickMs: number;
       handsetUrl: string | null;
+      clock?: Clock;
     },
   ) {
     this.recorder = new Recorder(parts);
+    this.clock = parts.clock ?? machineClock;
+    this.clockWatch = new ClockWatch(this.clock);
+    this.startedAt = this.now();
   }
 
   async load(): Promise<void> {
     this.state = { ...emptyEngineState(), ...(await this.stored()) };
-    this.startedAt = Date.now();
+    this.startedAt = this.now();
+  }
+
+  /** The time of day, ms. */
+  now(): number {
+    return this.clock.wall();
   }
 
   start(): void {
@@ -74,7 +86,7 @@ export class Engine {
       // One at a time: those that wait for a database that is away would all run when it is back.
       if (underWay) return;
       underWay = true;
-      this.work(() => this.tick(Date.now(), performance.now()))
+      this.work(() => this.tick())
         .then(
           () => (failing = false),
           (error: unknown) => {
@@ -99,7 +111,8 @@ export class Engine {
 
   /**
    * A working copy of the state, for the piece of work under way. After a commit that got no answer, whoever's, nodes and state are read
-   * anew first: the database may know more than memory does.
+   * anew first: the database may know more than memory does. After the clock was set the state is moved first: whatever is decided next is
+   * decided by the new time.
    */
   async draft(): Promise<Draft> {
     const { store, registry } = this.parts;
@@ -112,6 +125,8 @@ export class Engine {
       this.recorder.ids.forget();
       this.answeredFor = unanswered;
     }
+    this.stepOwedMs += this.clockWatch.step();
+    if (this.stepOwedMs !== 0) await this.clockWasSet(this.stepOwedMs);
     return new Draft(this.state);
   }
 
@@ -144,14 +159,14 @@ export class Engine {
 
   /** Records effects that came from outside the readings (a hand, a changed threshold) and announces them. */
   apply(effects: readonly Effect[]): Promise<void> {
-    return this.work(async () => this.transactAlone({ draft: await this.draft(), effects, now: Date.now() }));
+    return this.work(async () => this.transactAlone({ draft: await this.draft(), effects, now: this.now() }));
   }
 
   /** Ends what a node's outputs were asked for, with an off, in one change with what is written: it is written anew, or its board is taken off. */
   release<T>(node: NodeEntry, why: string, write: (change: Change) => Promise<T>): Promise<T> {
     return this.work(async () => {
-      const now = Date.now();
       const draft = await this.draft();
+      const now = this.now();
       const effects = [...node.points.values()].flatMap((output) =>
         (draft.demands.get(output.id) ?? []).map(({ source, threshold }): Effect => ({
           kind: 'end-demand',
@@ -170,8 +185,8 @@ export class Engine {
   changeThreshold(id: number, why: string, write: (change: Change) => Promise<void>): Promise<void> {
     return this.work(async () => {
       const before = this.parts.registry.thresholds.get(id);
-      const now = Date.now();
       const draft = await this.draft();
+      const now = this.now();
       const effects: Effect[] = [{ kind: 'close-alert', key: thresholdKey(id), at: now, why }];
       const output = before?.rule.output ? this.parts.registry.points.get(before.rule.output) : undefined;
       if (output) effects.push({ kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why });
@@ -198,8 +213,8 @@ export class Engine {
     const output = node.points.get(done.point);
     if (!output?.body.output) return;
     await this.work(async () => {
-      const now = Date.now();
       const draft = await this.draft();
+      const now = this.now();
       const last = draft.commands.get(output.id);
       // A late answer to an older command says what was then: it proves nothing of what was told since, and is only kept with its command.
       const late = done.id !== null && last !== undefined && done.id !== last.id;
@@ -263,15 +278,16 @@ export class Engine {
     return readStored(this.parts.store.database, this.parts.registry, this.parts.shard);
   }
 
-  /** One look at what time alone decides; `steady` is of a clock that nobody sets (ms). */
-  async tick(now: number, steady: number): Promise<void> {
+  /** One look at what time alone decides. */
+  async tick(): Promise<void> {
     const { registry } = this.parts;
-    const { stepMs, gapMs } = this.clock.look(now, steady);
+    const steady = this.clock.steady();
+    const gapMs = steady - (this.tickedAt ?? steady);
+    this.tickedAt = steady;
+    const draft = await this.draft();
+    const now = this.now();
     // While we did not listen nobody was silent.
     if (gapMs > Math.max(LISTENING_GAP_MS, 5 * this.parts.tickMs)) this.startedAt = now;
-    this.stepOwedMs += stepMs;
-    if (this.stepOwedMs !== 0) await this.clockWasSet(this.stepOwedMs, now);
-    const draft = await this.draft();
     const silences = this.silences(now);
     const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
       this.parts.log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
@@ -291,9 +307,10 @@ export class Engine {
   }
 
   /** The clock was set: what has run of every delay and time limit has run, and no more. */
-  private async clockWasSet(byMs: number, now: number): Promise<void> {
+  private async clockWasSet(byMs: number): Promise<void> {
     this.parts.log.warn({ byMs }, 'the clock of this machine was set: delays and time limits go on from where they were');
-    const draft = await this.draft();
+    const now = this.now();
+    const draft = new Draft(this.state);
     for (const id of this.state.thresholds.keys()) draft.setThreshold(id, shiftThreshold(draft.threshold(id), byMs));
     for (const [id, newest] of this.state.newest) draft.newest.set(id, { ...newest, at: newest.at + byMs });
     for (const [id, at] of this.state.lastGood) draft.lastGood.set(id, at + byMs);

@@ -2,7 +2,7 @@ import type { LiveEvent } from '@dewpost/contract';
 import type { Hub } from '../live/hub';
 import type { Outbox } from '../outbox/outbox';
 import type { PointEntry, Registry } from '../site/registry';
-import { Outcome, type Change, type Statement, type Store } from '../store/change';
+import { Outcome, runPrepared, type Change, type Statement, type Store } from '../store/change';
 import { RowIds } from '../store/row-ids';
 import type { Draft } from './draft';
 import type { Effect } from './effects';
@@ -38,7 +38,7 @@ export class Recorder {
   /** Within a change of others. */
   async record(change: Change, decided: Decided): Promise<void> {
     const statement = await this.decide(decided, change);
-    if (statement) await change.trx.raw(statement.sql, statement.bindings);
+    if (statement) await runPrepared(change.trx, statement);
   }
 
   /** As a change of its own; the draft is kept with it. `follow` says what else follows from it. */

@@ -31,6 +31,8 @@ export class Intake {
   private uncommitted = 0;
   private running = false;
   private stopping = false;
+  /** Nothing could be stored when that was tried last. */
+  failing = false;
   /** Readings stored in the last minute, by second. */
   private readonly stored: { second: number; count: number }[] = [];
 
@@ -109,11 +111,13 @@ export class Intake {
             batch.map((waiting) => waiting.received),
           ),
         );
+        this.failing = false;
         this.count(verdicts);
         batch.forEach((waiting, i) => waiting.resolve(verdicts[i] ?? emptyVerdict()));
         return;
       } catch (error) {
         if (error instanceof UnknownOutcome || databaseAway(error)) {
+          this.failing = true;
           if (attempt === 1) this.log.error({ err: error }, 'a batch could not be stored; it is held and tried again');
           if (attempt >= TRIES) {
             batch.forEach((waiting) => waiting.reject(new PressureError('the database does not answer')));

@@ -62,7 +62,7 @@ async function prepared({ database, engine }: PipelineParts, messages: readonly 
   const draft = await engine.draft();
   const items = judge(convert(admit(messages, verdicts, draft)), verdicts, draft);
   await ensureMonths(database, items);
-  return { messages, verdicts, draft, items, heard: [...new Set(messages.map((message) => message.node))], now: Date.now() };
+  return { messages, verdicts, draft, items, heard: [...new Set(messages.map((message) => message.node))], now: engine.now() };
 }
 
 const mayGoAtOnce = ({ items, draft }: Batch): boolean =>

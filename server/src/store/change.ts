@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { Logger } from 'pino';
 import type { Database, Transaction } from '../database/connect';
 import { databaseAway } from './sql-state';
@@ -6,6 +7,18 @@ import { databaseAway } from './sql-state';
 export interface Statement {
   sql: string;
   bindings: (string | number)[];
+}
+
+const names = new Map<string, string>();
+
+/**
+ * Runs a statement that comes again and again in the same few shapes: each shape is parsed and planned once a connection, which is otherwise
+ * half of what a small statement costs.
+ */
+export async function runPrepared(database: Database | Transaction, { sql, bindings }: Statement): Promise<void> {
+  const name = names.get(sql) ?? `dewpost-${createHash('sha256').update(sql).digest('hex').slice(0, 24)}`;
+  names.set(sql, name);
+  await database.raw(sql, bindings).options({ name });
 }
 
 /** What follows from a change once it is committed: what memory is to know, and who is told. */
@@ -93,7 +106,7 @@ export class Store {
    */
   async commitStatement(statement: Statement | null, outcome: Outcome): Promise<void> {
     try {
-      if (statement) await this.database.raw(statement.sql, statement.bindings);
+      if (statement) await runPrepared(this.database, statement);
     } catch (error) {
       if (!databaseAway(error)) throw error;
       this.unanswered++;

@@ -1,8 +1,13 @@
 import { respond, type Point } from '@dewpost/contract';
 import { eachOnce, formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
+import { MatInput } from '@angular/material/input';
 import { Store } from '@ngrx/store';
 import { Timer, TriangleAlert, Unplug, X } from 'lucide';
 import { Api, messageOf } from '../data/api';
@@ -10,8 +15,11 @@ import { allRelays } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { Clock } from './clock';
 import { Icon } from './icon';
+import { useIcons } from './icons';
 import { outputWords } from './output-state';
 import { timeOfDay } from './times';
+import { draftOf, zodForm } from './zod-forms';
+import * as z from 'zod';
 
 interface Asked {
   point: Point;
@@ -26,13 +34,23 @@ export function openSwitchDialog(dialogs: MatDialog, point: Point, room: string)
     maxWidth: '96vw',
     backdropClass: 'scrim',
     ariaLabelledBy: 'dialog-title',
-    autoFocus: 'first-tabbable',
+    autoFocus: '#switch-seconds',
   });
 }
 
 @Component({
   selector: 'dp-switch-dialog',
-  imports: [FormsModule, Icon, MatDialogClose],
+  imports: [
+    Icon,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatDialogClose,
+    MatFormFieldModule,
+    MatIcon,
+    MatInput,
+    ReactiveFormsModule,
+  ],
   templateUrl: './switch-dialog.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -44,7 +62,7 @@ export class SwitchDialog {
   protected readonly clock = inject(Clock);
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly relays = this.store.selectSignal(allRelays.selectEntities);
-  protected readonly icons = { X, Timer, Unplug, TriangleAlert };
+  protected readonly icons = { Timer, Unplug, TriangleAlert };
   protected readonly point = this.asked.point;
   protected readonly guards = this.point.output?.guards;
   protected readonly caution = eachOnce([
@@ -58,12 +76,15 @@ export class SwitchDialog {
 
   /** Choices that fit below the maximum run, in seconds. */
   protected readonly choices = [30, 60, 300, 600, 1200, 1800].filter((seconds) => seconds <= this.limitSeconds).slice(-4);
-  protected readonly seconds = signal(this.choices[Math.min(1, this.choices.length - 1)] ?? this.limitSeconds);
-  protected readonly reason = signal('');
+  protected readonly form = zodForm(z.object({ seconds: z.number().min(1).max(this.limitSeconds), reason: z.string().max(200) }), {
+    seconds: this.choices[Math.min(1, this.choices.length - 1)] ?? this.limitSeconds,
+    reason: '',
+  });
+  private readonly draft = draftOf(this.form);
+  protected readonly seconds = computed(() => this.draft().seconds ?? 0);
   protected readonly busy = signal(false);
   protected readonly sent = signal<number | null>(null);
   protected readonly problem = signal<string | null>(null);
-  protected readonly tooLong = computed(() => !(this.seconds() >= 1) || this.seconds() > this.limitSeconds);
   protected readonly span = Math.max(60, Math.ceil(this.limitSeconds / 0.75 / 60) * 60);
   protected readonly x = (seconds: number): number => 8 + (Math.max(0, Math.min(this.span, seconds)) / this.span) * 460;
   /** What stands at an end of the scale is written inwards, so that nothing of it is cut off. */
@@ -80,15 +101,19 @@ export class SwitchDialog {
     return relay;
   });
 
+  constructor() {
+    useIcons({ x: X });
+  }
+
   protected duration(seconds: number): string {
     return formatDuration(seconds * 1000);
   }
 
   protected async switchOn(): Promise<void> {
-    await this.send({ on: true, seconds: this.seconds(), reason: this.reason() });
+    if (this.form.valid) await this.send({ on: true, seconds: this.seconds(), reason: this.draft().reason ?? '' });
   }
   protected async switchOff(): Promise<void> {
-    await this.send({ on: false, reason: this.reason() });
+    await this.send({ on: false, reason: this.draft().reason ?? '' });
   }
   protected close(): void {
     this.ref.close();

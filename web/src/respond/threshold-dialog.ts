@@ -1,16 +1,25 @@
-import { respond, thresholdSchema, type Severity, type Threshold } from '@dewpost/contract';
+import { respond, thresholdSchema, type Point, type Threshold } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
 import { eachOnce, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
-import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
+import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal } from '@angular/core';
+import { ReactiveFormsModule } from '@angular/forms';
+import { MatAutocompleteModule } from '@angular/material/autocomplete';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef, type MatDialog } from '@angular/material/dialog';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
+import { MatInput } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { TriangleAlert, X } from 'lucide';
-import { Api, ApiError, messageOf } from '../data/api';
+import { Api, ApiError } from '../data/api';
 import { allLatest, allNodes, allPoints } from '../data/reducers';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
 import { ReadingStrip } from '../parts/reading-strip';
+import { problemsIn, saidAbout } from '../parts/said';
+import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
 
@@ -21,24 +30,40 @@ export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | n
     width: '720px',
     maxWidth: '96vw',
     backdropClass: 'scrim',
-    ariaLabelledBy: 'dialog-title',
+    // Not the point: an autocomplete opens its list when it is focused.
     autoFocus: '#t-setpoint',
   });
 }
 
+const SHOWN = 60;
+const bodySchema = respond.addThreshold.body;
+
 @Component({
   selector: 'dp-threshold-dialog',
-  imports: [ChangedMeanwhile, FormsModule, Icon, MatDialogClose, ReadingStrip],
+  imports: [
+    ChangedMeanwhile,
+    MatAutocompleteModule,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatDialogModule,
+    MatFormFieldModule,
+    MatIcon,
+    MatInput,
+    MatSelectModule,
+    ReactiveFormsModule,
+    ReadingStrip,
+  ],
   templateUrl: './threshold-dialog.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ThresholdDialog {
   protected readonly before = inject<Threshold | null>(MAT_DIALOG_DATA);
   private readonly ref = inject<MatDialogRef<ThresholdDialog>>(MatDialogRef);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   private readonly selection = inject(Selection);
-  protected readonly icons = { X, TriangleAlert };
   private readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   private readonly latest = this.store.selectSignal(allLatest.selectEntities);
@@ -59,60 +84,72 @@ export class ThresholdDialog {
       this.choices()[0],
   );
 
-  protected readonly pointId = linkedSignal(() => this.before?.point ?? this.first()?.id ?? 0);
-  protected readonly point = computed(() => this.choices().find((point) => point.id === this.pointId()) ?? null);
-  protected readonly reading = computed(() => this.latest()[this.pointId()] ?? null);
-  protected readonly side = signal<'high' | 'low'>(this.before?.side ?? 'low');
-  protected readonly setpoint = signal<number | null>(this.before?.setpoint ?? null);
-  protected readonly deadband = signal<number | null>(this.before?.deadband ?? null);
-  protected readonly onDelay = signal<number | null>(this.before?.onDelaySeconds ?? 60);
-  protected readonly offDelay = signal<number | null>(this.before?.offDelaySeconds ?? 60);
-  protected readonly severity = signal<Severity>(this.before?.severity ?? 'advisory');
-  protected readonly output = signal<number | null>(this.before?.output ?? null);
-  protected readonly tells = signal<'alert' | 'journal'>(this.before?.tells ?? 'alert');
+  protected readonly form = zodForm(bodySchema, {
+    point: this.before?.point ?? this.first()?.id ?? null,
+    side: this.before?.side ?? 'low',
+    setpoint: this.before?.setpoint ?? null,
+    deadband: this.before?.deadband ?? null,
+    onDelaySeconds: this.before?.onDelaySeconds ?? 60,
+    offDelaySeconds: this.before?.offDelaySeconds ?? 60,
+    severity: this.before?.severity ?? 'advisory',
+    output: this.before?.output ?? null,
+    tells: this.before?.tells ?? 'alert',
+  });
+  protected readonly draft = draftOf(this.form);
+  protected readonly said = saidAbout;
+  protected readonly wanted = signal('');
+  /** By node, those that hold the words typed; sixty at most. */
+  protected readonly groups = computed(() => {
+    const words = this.wanted().toLowerCase().split(/\s+/).filter(Boolean);
+    const found = this.choices().filter((point) => words.every((word) => this.nameOf(point).toLowerCase().includes(word)));
+    return {
+      more: Math.max(0, found.length - SHOWN),
+      nodes: [...Map.groupBy(found.slice(0, SHOWN), (point) => point.node)].map(([node, points]) => ({ node, points })),
+    };
+  });
+  protected readonly point = computed(() => this.choices().find((point) => point.id === this.draft().point) ?? null);
+  protected readonly reading = computed(() => this.latest()[this.draft().point ?? 0] ?? null);
   protected readonly busy = signal(false);
   protected readonly problem = signal<string | null>(null);
+  protected readonly severities = ['advisory', 'warning', 'critical'] as const;
+  protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.draft().output) ?? null);
+  protected readonly clear = computed(() => {
+    const { setpoint, side, deadband } = this.draft();
+    return setpoint === null ? null : clearLevelOf(side ?? 'low', setpoint, deadband ?? 0);
+  });
+  protected readonly limits = computed(() => {
+    const { setpoint, side, severity } = this.draft();
+    const clear = this.clear();
+    return setpoint === null || clear === null
+      ? []
+      : [{ side: side ?? 'low', setpoint, clearLevel: clear, severity: severity ?? 'advisory' }];
+  });
+  protected readonly missing = computed(() => {
+    this.draft();
+    return problemsIn(this.form);
+  });
+  protected readonly words = computed(() => {
+    const clear = this.clear();
+    if (!this.point() || clear === null) return 'Type a setpoint.';
+    const now = this.reading() ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
+    const holds = this.point()?.confirm === 'hold' ? ' It says only when it changes: what it said last holds until then.' : '';
+    return `Clears ${this.draft().side === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}${holds}`;
+  });
+  protected readonly caution = computed(() =>
+    eachOnce([this.switched()?.output?.caution, 'Dew Post is never the only protection where life or fire is at stake.']),
+  );
   /** The version that was begun from; and what somebody else has put in force since. */
   protected readonly from = signal(this.before?.version ?? 0);
   protected readonly meanwhile = signal<Threshold | null>(null);
   protected readonly apart = computed(() => {
-    const [theirs, setpoint] = [this.meanwhile(), this.setpoint()];
-    if (theirs === null || setpoint === null) return [];
-    const named = (id: number | null): string | null => {
-      const output = this.outputs().find((point) => point.id === id);
-      return output ? `${output.label}, ${output.node}` : null;
-    };
-    const mine = this.rule(setpoint);
-    return differences(LABELS, { ...mine, output: named(mine.output) }, { ...theirs, output: named(theirs.output) });
-  });
-  protected readonly severities: Severity[] = ['advisory', 'warning', 'critical'];
-  protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.output()) ?? null);
-  protected readonly caution = computed(() =>
-    eachOnce([this.switched()?.output?.caution, 'Dew Post is never the only protection where life or fire is at stake.']),
-  );
-  protected readonly clear = computed(() => {
-    const setpoint = this.setpoint();
-    return setpoint === null ? null : clearLevelOf(this.side(), setpoint, this.deadband() ?? 0);
-  });
-  protected readonly limits = computed(() => {
-    const setpoint = this.setpoint();
-    const clear = this.clear();
-    return setpoint === null || clear === null ? [] : [{ side: this.side(), setpoint, clearLevel: clear, severity: this.severity() }];
-  });
-  protected readonly missing = computed(() => {
-    if (!this.point()) return 'Choose a point.';
-    if (this.setpoint() === null) return 'Type a setpoint.';
-    if ((this.deadband() ?? 0) < 0) return 'A deadband is not negative.';
-    if (this.onDelay() === null || this.offDelay() === null) return 'Type both delays; 0 is a delay too.';
-    return null;
-  });
-  protected readonly words = computed(() => {
-    const point = this.point();
-    const clear = this.clear();
-    if (!point || clear === null) return '';
-    const now = this.reading() ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
-    const held = point.confirm === 'hold' ? ' It says only when it changes: what it said last holds until then.' : '';
-    return `Clears ${this.side() === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}${held}`;
+    const theirs = this.meanwhile();
+    if (theirs === null) return [];
+    const draft = this.draft();
+    return differences(
+      LABELS,
+      { ...draft, deadband: draft.deadband ?? 0, output: this.outputName(draft.output) },
+      { ...theirs, output: this.outputName(theirs.output) },
+    );
   });
   protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
   protected readonly unarmed = computed(() => {
@@ -120,43 +157,50 @@ export class ThresholdDialog {
     return node?.state !== 'proved' || node.fittedAt === null;
   });
 
+  constructor() {
+    useIcons({ x: X, 'triangle-alert': TriangleAlert });
+    if (this.before) this.form.controls.point.disable();
+  }
+
+  protected nameOf(point: Point): string {
+    return `${point.node}: ${point.label}`;
+  }
+  protected readonly nameById = (id: number | null): string => {
+    const point = this.choices().find((one) => one.id === id);
+    return point ? this.nameOf(point) : '';
+  };
   protected number(value: number | null): string {
     const point = this.point();
     return `${formatNumber(value, point?.decimals ?? 1)} ${point?.unit ?? ''}`;
   }
-  protected toNumber(value: unknown): number | null {
-    return value === '' || value === null || !Number.isFinite(Number(value)) ? null : Number(value);
-  }
 
   protected async arm(): Promise<void> {
-    const setpoint = this.setpoint();
-    if (this.missing() !== null || setpoint === null) return;
+    const body = bodyOf(this.form, bodySchema);
+    if (!body) {
+      toFirstProblem(this.host);
+      return;
+    }
     this.busy.set(true);
     this.problem.set(null);
-    const rule = this.rule(setpoint);
+    const { point, ...asked } = body;
+    const rule = { ...asked, tells: asked.output === null ? ('alert' as const) : asked.tells };
     try {
-      const version = this.from();
-      if (this.before) await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: version } });
-      else await this.api.call(respond.addThreshold, { body: { ...rule, point: this.pointId() } });
+      if (this.before)
+        await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: this.from() } });
+      else await this.api.call(respond.addThreshold, { body: { ...rule, point } });
       this.ref.close();
     } catch (error) {
       // What was typed stays.
       const current = error instanceof ApiError ? thresholdSchema.safeParse(error.current) : null;
       this.meanwhile.set(current?.success ? current.data : null);
-      this.problem.set(current?.success ? null : messageOf(error));
+      this.problem.set(current?.success ? null : placeProblem(this.form, error));
       this.busy.set(false);
+      if (!current?.success) toFirstProblem(this.host);
     }
   }
 
   protected takeTheirs(theirs: Threshold): void {
-    this.side.set(theirs.side);
-    this.setpoint.set(theirs.setpoint);
-    this.deadband.set(theirs.deadband);
-    this.onDelay.set(theirs.onDelaySeconds);
-    this.offDelay.set(theirs.offDelaySeconds);
-    this.severity.set(theirs.severity);
-    this.output.set(theirs.output);
-    this.tells.set(theirs.tells);
+    this.form.patchValue(theirs);
     this.keepEditing(theirs);
   }
   protected saveMine(theirs: Threshold): void {
@@ -167,18 +211,9 @@ export class ThresholdDialog {
     this.from.set(theirs.version);
     this.meanwhile.set(null);
   }
-
-  private rule(setpoint: number) {
-    return {
-      side: this.side(),
-      setpoint,
-      deadband: this.deadband() ?? 0,
-      onDelaySeconds: this.onDelay() ?? 0,
-      offDelaySeconds: this.offDelay() ?? 0,
-      severity: this.severity(),
-      output: this.output(),
-      tells: this.output() === null ? ('alert' as const) : this.tells(),
-    };
+  private outputName(id: number | null): string | null {
+    const output = this.outputs().find((point) => point.id === id);
+    return output ? `${output.label}, ${output.node}` : null;
   }
 }
 

@@ -1,34 +1,41 @@
 import { watch, type Dashboard, type Share } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
+import { MatInput } from '@angular/material/input';
 import { Store } from '@ngrx/store';
 import { Copy, Link, X } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
+import { saidAbout } from '../parts/said';
 import { dayAndTime } from '../parts/times';
+import { bodyOf, draftOf, placeProblem, zodForm } from '../parts/zod-forms';
 import { Drawers } from '../shell/drawers';
+
+const formSchema = watch.share.body.omit({ dashboard: true });
 
 /** Makes and ends read-only links to one dashboard. */
 @Component({
   selector: 'dp-share-drawer',
-  imports: [FormsModule, Icon],
+  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatIcon, MatInput, ReactiveFormsModule],
   templateUrl: './share-drawer.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ShareDrawer {
   private readonly api = inject(Api);
   protected readonly drawers = inject(Drawers);
-  protected readonly x = X;
-  protected readonly link = Link;
-  protected readonly copy = Copy;
   readonly dashboard = input.required<Dashboard>();
   private readonly store = inject(Store);
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly site = this.store.selectSignal(placeFeature.selectSite);
-  protected readonly label = signal('');
-  protected readonly days = signal(7);
+  protected readonly form = zodForm(formSchema, { label: '', days: 7 });
+  protected readonly draft = draftOf(this.form);
+  protected readonly sayOf = saidAbout;
   protected readonly choices = [1, 7, 30] as const;
   protected readonly made = signal<{ share: Share; address: string } | null>(null);
   protected readonly copied = signal(false);
@@ -41,18 +48,22 @@ export class ShareDrawer {
     ),
   );
 
+  constructor() {
+    useIcons({ x: X, link: Link, copy: Copy });
+  }
+
   protected async make(): Promise<void> {
+    const body = bodyOf(this.form, formSchema);
+    if (!body) return;
     try {
-      const { share, token } = await this.api.call(watch.share, {
-        body: { dashboard: this.dashboard().slug, label: this.label(), days: this.days() },
-      });
+      const { share, token } = await this.api.call(watch.share, { body: { ...body, dashboard: this.dashboard().slug } });
       this.made.set({ share, address: `${this.site()?.address ?? location.origin}/s#${token}` });
       this.copied.set(false);
-      this.label.set('');
+      this.form.reset({ label: '', days: body.days });
       this.problem.set(null);
       this.shares.reload();
     } catch (error) {
-      this.problem.set(messageOf(error));
+      this.problem.set(placeProblem(this.form, error));
     }
   }
   protected async take(): Promise<void> {

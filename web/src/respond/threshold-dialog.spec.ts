@@ -1,0 +1,130 @@
+import { respond, type Threshold } from '@dewpost/contract';
+import { TestBed } from '@angular/core/testing';
+import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
+import { MatAutocompleteHarness } from '@angular/material/autocomplete/testing';
+import { MatButtonHarness } from '@angular/material/button/testing';
+import { MatButtonToggleHarness } from '@angular/material/button-toggle/testing';
+import { ErrorStateMatcher } from '@angular/material/core';
+import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
+import { MatFormFieldHarness } from '@angular/material/form-field/testing';
+import { MatInputHarness } from '@angular/material/input/testing';
+import { MatSelectHarness } from '@angular/material/select/testing';
+import { ApiError } from '../data/api';
+import { SaidErrorStateMatcher } from '../parts/said';
+import { aNode, aPoint, Rig } from '../testing/rig';
+import { ThresholdDialog } from './threshold-dialog';
+
+const output = {
+  guards: { minOnSeconds: 0, minOffSeconds: 300, maxRunSeconds: 1800, restSeconds: 600 },
+  leaseSeconds: 60,
+  readBack: 'contact' as const,
+  caution: 'Blades: keep clear.',
+};
+const points = [
+  aPoint(),
+  aPoint({ id: 2, name: 'fan', label: 'Fan', kind: 'switched', unit: '', max: 1, decimals: 0, output }),
+  ...Array.from({ length: 200 }, (_, i) => aPoint({ id: 10 + i, node: `node-${Math.floor(i / 5)}`, name: `p${i}`, label: `Point ${i}` })),
+];
+const kept: Threshold = {
+  id: 7,
+  point: 1,
+  version: 3,
+  side: 'high',
+  setpoint: 75,
+  deadband: 5,
+  clearLevel: 70,
+  onDelaySeconds: 0,
+  offDelaySeconds: 120,
+  severity: 'warning',
+  confirm: 'readings',
+  tells: 'alert',
+  output: null,
+  phase: 'normal',
+};
+
+async function open(before: Threshold | null, answers: Parameters<typeof Rig.open>[1]['answers'] = []) {
+  const close = jest.fn();
+  const rig = await Rig.open(ThresholdDialog, {
+    snapshot: { nodes: [aNode()], points },
+    answers,
+    providers: [
+      { provide: MAT_DIALOG_DATA, useValue: before },
+      { provide: MatDialogRef, useValue: { close } },
+      { provide: ErrorStateMatcher, useClass: SaidErrorStateMatcher },
+    ],
+  });
+  const loader = TestbedHarnessEnvironment.loader(rig.fixture);
+  // Lists open in an overlay outside the component.
+  const outside = TestbedHarnessEnvironment.documentRootLoader(rig.fixture);
+  const field = (label: string) => loader.getHarness(MatFormFieldHarness.with({ floatingLabelText: label }));
+  const input = async (label: string) => (await (await field(label)).getControl(MatInputHarness))!;
+  const press = async (text: string) => (await loader.getHarness(MatButtonHarness.with({ text }))).click();
+  return { rig, loader, outside, field, input, press, close };
+}
+
+describe('the threshold dialog', () => {
+  it('arms nothing before a setpoint is there, and says so at the field', async () => {
+    const { rig, field, input, press } = await open(null);
+    await press('Arm');
+    expect([await (await field('Setpoint')).getTextErrors(), await (await field('Deadband')).getTextErrors()]).toEqual([
+      ['needed'],
+      ['needed'],
+    ]);
+    const deadband = await input('Deadband');
+    await deadband.setValue('-1');
+    await deadband.blur();
+    expect(await (await field('Deadband')).getTextErrors()).toEqual(['a deadband is not negative']);
+    expect(rig.asked(respond.addThreshold)).toEqual([]);
+  });
+  it('chooses among 200 points by words, by node; arms what was set', async () => {
+    const { rig, loader, input, press, close } = await open(null, [
+      [respond.addThreshold, { ...kept, id: 9, version: 1, point: 101, output: 2 }],
+    ]);
+    const list = await loader.getHarness(MatAutocompleteHarness);
+    // A browser replaces what is chosen; the harness types behind it.
+    await list.clear();
+    await list.enterText('node-18 91');
+    expect(await Promise.all((await list.getOptions()).map((option) => option.getText()))).toEqual(['Point 91']);
+    await list.selectOption({ text: 'Point 91' });
+    expect(await list.getValue()).toBe('node-18: Point 91');
+    await (await input('Setpoint')).setValue('80.5');
+    await (await input('Deadband')).setValue('2');
+    await (await loader.getHarness(MatButtonToggleHarness.with({ text: 'at or above' }))).check();
+    await (await loader.getHarness(MatButtonToggleHarness.with({ text: 'critical' }))).check();
+    const select = await loader.getHarness(MatSelectHarness);
+    expect(await select.getValueText()).toBe('nothing, only tells');
+    await select.open();
+    await select.clickOptions({ text: /Fan/ });
+    expect(rig.text).toContain('Blades: keep clear.');
+    await (await loader.getHarness(MatButtonToggleHarness.with({ text: /^ordinary/ }))).check();
+    await press('Arm');
+    expect(rig.asked(respond.addThreshold)[0]?.body).toEqual({
+      point: 101,
+      side: 'high',
+      setpoint: 80.5,
+      deadband: 2,
+      onDelaySeconds: 60,
+      offDelaySeconds: 60,
+      severity: 'critical',
+      output: 2,
+      tells: 'journal',
+    });
+    expect(close).toHaveBeenCalled();
+  });
+  it('keeps what was typed when the server refuses, and lays the reason at its field', async () => {
+    const { rig, field, input, press, close } = await open(kept, [
+      [respond.changeThreshold, new ApiError(422, 'no', [{ path: 'body.setpoint', message: 'outside what the sensor can read' }])],
+    ]);
+    expect(await (await input('Point')).isDisabled()).toBe(true);
+    await (await input('Setpoint')).setValue('180');
+    await press('Arm version 4');
+    expect([await (await field('Setpoint')).getTextErrors(), await (await input('Setpoint')).getValue()]).toEqual([
+      ['outside what the sensor can read'],
+      '180',
+    ]);
+    await (await input('Setpoint')).setValue('90');
+    expect(await (await field('Setpoint')).getTextErrors()).toEqual([]);
+    expect([close.mock.calls.length, rig.element.querySelectorAll('[role=alert]').length]).toEqual([0, 0]);
+    expect(TestBed.inject(ErrorStateMatcher)).toBeInstanceOf(SaidErrorStateMatcher);
+  });
+});
