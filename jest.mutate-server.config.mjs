@@ -4,5 +4,5 @@ import jestConfig from './jest.config.mjs';
 const server = jestConfig.projects.find((project) => project.displayName === 'server');
 export default {
   ...server,
-  testPathIgnorePatterns: ['/node_modules/', 'behind-tls', 'migration', 'restart'],
+  testPathIgnorePatterns: ['/node_modules/', 'behind-tls', 'migration', 'restart', 'outside'],
 };

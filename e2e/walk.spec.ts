@@ -688,16 +688,9 @@ describe('the whole slice, by hand', () => {
     await mishap({ what: 'air', kind: 'never-reports' });
     await go('/provision/rollouts', 'No rollout yet');
     await press(page, 'New rollout');
-    await page.waitForSelector('select[name=image]');
-    await page.select(
-      'select[name=image]',
-      await page.$eval(
-        'select[name=image]',
-        (field) => [...(field as HTMLSelectElement).options].find((one) => one.text.includes('1.1.0-rc.1'))!.value,
-      ),
-    );
-    await fill(page, 'input[name=settle]', '4');
-    await fill(page, 'input[name=patience]', '60');
+    await choose(page, '#r-image', '1.1.0-rc.1');
+    await fill(page, '#r-settle', '4');
+    await fill(page, '#r-patience', '60');
     await shows(page, 'Send it to');
     await noteBarriers('new rollout');
     await page.click('button[type=submit]');
@@ -706,9 +699,10 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('rolled back');
     await mishap({ what: 'air', kind: 'power-lost-fetching' });
     await press(page, 'New rollout');
-    await fill(page, 'input[name=settle]', '4');
-    await fill(page, 'input[name=patience]', '60');
-    await fill(page, 'input[name=shares]', '100');
+    await choose(page, '#r-image', '1.1.0-rc.1');
+    await fill(page, '#r-settle', '4');
+    await fill(page, '#r-patience', '60');
+    await fill(page, '#r-shares', '100');
     await page.click('button[type=submit]');
     // Power lost in the middle, at every one of them: each goes on where it was.
     await shows(page, /dewnode 1\.1\.0-rc\.1\s*done/, 120_000, '.work');

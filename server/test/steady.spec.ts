@@ -50,7 +50,9 @@ async function anEngine(shard: number) {
   const lossy: Record<string, unknown> = {
     transaction: async (run: Parameters<Database['transaction']>[0]) => answer(await house.database.transaction(run)),
     raw: (sql: string, bindings: string[]) =>
-      /^with /.test(sql) ? house.database.raw(sql, bindings).then(answer) : house.database.raw(sql, bindings),
+      /^with /.test(sql)
+        ? { options: (how: object) => house.database.raw(sql, bindings).options(how).then(answer) }
+        : house.database.raw(sql, bindings),
   };
   const database = new Proxy(house.database, {
     get: (target, key) => lossy[String(key)] ?? (Reflect.get(target, key) as unknown),
@@ -569,7 +571,7 @@ describe('time', () => {
   it('while the server did not listen nobody was silent', async () => {
     await house.node('steady-7');
     await house.database('node').where({ name: 'steady-7' }).update({ state: 'proved', heard_at: new Date() });
-    const { registry, time, tick } = await anEngine(10);
+    const { engine, registry, time, tick } = await anEngine(10);
     const node = registry.nodes.get('steady-7')!;
     await tick(0);
     node.heardAt = time.wall;
@@ -578,6 +580,12 @@ describe('time', () => {
     expect(node.silent).toBe(false);
     await tick(1000);
     await tick(1000);
+    expect(node.silent).toBe(false);
+    // It answers time and again, but what nodes say cannot be stored.
+    for (let i = 0; i < 20; i++) {
+      engine.couldNotListen();
+      await tick(1000);
+    }
     expect(node.silent).toBe(false);
     for (let i = 0; i < 6; i++) await tick(1000);
     expect(node.silent).toBe(true);

@@ -13,6 +13,7 @@ import { nodeKey, thresholdKey, type Effect } from './effects';
 import { evaluateTick } from './evaluate';
 import { readStored } from './load';
 import { readsOnAfterOff, silentAlert, stuckAlert } from './node-alerts';
+import { databaseAway } from '../store/sql-state';
 import { Recorder, type Decided } from './recorder';
 import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
@@ -90,6 +91,7 @@ export class Engine {
         .then(
           () => (failing = false),
           (error: unknown) => {
+            if (databaseAway(error)) this.couldNotListen();
             // Said once, not each second for as long as it lasts.
             if (!failing) this.parts.log.error({ err: error }, 'the engine tick failed; it is tried again');
             failing = true;
@@ -102,6 +104,11 @@ export class Engine {
   async stop(): Promise<void> {
     if (this.timer) clearInterval(this.timer);
     await this.work(() => Promise.resolve());
+  }
+
+  /** Nothing that nodes say can be taken down just now: that nothing is heard of them says nothing of them. */
+  couldNotListen(): void {
+    this.startedAt = this.now();
   }
 
   /** Runs one piece of work after all before it; a failure is the caller's and holds up nobody. */

@@ -18,8 +18,9 @@ const valueOf = (received: Received): number => received.decoded.samples[0]?.val
 function rig(take: (batch: readonly Received[]) => Promise<void>) {
   const batches: number[][] = [];
   const told: string[] = [];
+  const couldNotListen = jest.fn();
   const parts = {
-    engine: { work: <T>(piece: () => Promise<T>): Promise<T> => piece() },
+    engine: { work: <T>(piece: () => Promise<T>): Promise<T> => piece(), couldNotListen },
     note: (lines: readonly LogLine[]) => void told.push(...lines.map(({ node: who, text }) => `${who.name}: ${text}`)),
   } as unknown as PipelineParts;
   const intake = new Intake(parts, pino({ level: 'silent' }), async (_parts, messages): Promise<Verdict[]> => {
@@ -27,7 +28,7 @@ function rig(take: (batch: readonly Received[]) => Promise<void>) {
     await take(messages);
     return messages.map(() => ({ ...emptyVerdict(), stored: 1 }));
   });
-  return { intake, batches, told };
+  return { intake, batches, told, couldNotListen };
 }
 const sqlError = (code: string): Error => Object.assign(new Error('the database says no'), { code });
 
@@ -66,13 +67,15 @@ describe('intake', () => {
 
   it('holds a batch and tries again when the database cannot be reached', async () => {
     let down = 2;
-    const { intake, batches } = rig(() => (down-- > 0 ? Promise.reject(sqlError('57P01')) : Promise.resolve()));
+    const { intake, batches, couldNotListen } = rig(() => (down-- > 0 ? Promise.reject(sqlError('57P01')) : Promise.resolve()));
     const stored = intake.add(message('a', 1));
     // Whoever watches over the process is told: a database that answers and has no room left stores nothing.
     await new Promise((resolve) => setTimeout(resolve, 5));
     expect(intake.failing).toBe(true);
     expect((await stored).stored).toBe(1);
     expect(intake.failing).toBe(false);
+    // Nodes that could not be heard are not silent for it.
+    expect(couldNotListen).toHaveBeenCalledTimes(2);
     expect(batches).toEqual([[1], [1], [1]]);
   });
 

@@ -118,6 +118,7 @@ export class Intake {
       } catch (error) {
         if (error instanceof UnknownOutcome || databaseAway(error)) {
           this.failing = true;
+          this.parts.engine.couldNotListen();
           if (attempt === 1) this.log.error({ err: error }, 'a batch could not be stored; it is held and tried again');
           if (attempt >= TRIES) {
             batch.forEach((waiting) => waiting.reject(new PressureError('the database does not answer')));

@@ -339,14 +339,16 @@ describe('rollouts', () => {
     const rig = await open([], [[provision.beginRollout, rollout()]]);
     expect(rig.text).toContain('No rollout yet');
     await rig.press('New rollout');
-    await rig.fill('input[name=shares]', 'half');
+    await rig.fill('#r-shares', 'half');
+    await rig.fill('#r-from', '01:30');
     rig.element.querySelector('form')!.dispatchEvent(new Event('submit'));
     await rig.settle();
-    expect([rig.asked(provision.beginRollout).length, rig.element.querySelectorAll('[role=alert]').length]).toEqual([0, 1]);
-    await rig.fill('input[name=shares]', '25, 100');
-    await rig.fill('input[name=from]', '01:30');
-    await rig.fill('input[name=to]', '04:00');
-    const tick = [...rig.element.querySelectorAll('.who label')].find((one) => one.textContent?.includes('cellar-relays'));
+    expect(rig.asked(provision.beginRollout)).toEqual([]);
+    // Each at its field.
+    expect(rig.rows('mat-error').filter((text) => text !== '')).toEqual(['numbers from 1 to 100, rising: 25, 50, 100', 'needed with the other']);
+    await rig.fill('#r-shares', '25, 100');
+    await rig.fill('#r-to', '04:00');
+    const tick = [...rig.element.querySelectorAll('.who mat-checkbox')].find((one) => one.textContent?.includes('cellar-relays'));
     tick!.querySelector('input')!.click();
     await rig.settle();
     rig.element.querySelector('form')!.dispatchEvent(new Event('submit'));
@@ -364,7 +366,7 @@ describe('rollouts', () => {
       ],
     });
     await rig.press('New rollout');
-    const ticked = [...rig.element.querySelectorAll('.who label')].map((one) => [
+    const ticked = [...rig.element.querySelectorAll('.who mat-checkbox')].map((one) => [
       one.querySelector('.mono')?.textContent,
       one.querySelector('input')?.checked,
     ]);

@@ -16,6 +16,7 @@ import { provideRouter } from '@angular/router';
 import { provideStore, Store } from '@ngrx/store';
 import { Api } from '../data/api';
 import { LiveActions } from '../data/live.actions';
+import { materialDefaults } from '../parts/material-defaults';
 import { reducers } from '../data/reducers';
 
 /** Noon of a made-up day at the mill. */
@@ -167,6 +168,8 @@ export class Rig<T> {
         provideRouter([{ path: '**', component: page }]),
         provideStore(reducers),
         { provide: Api, useValue: api },
+        // As the routes behind the door have them.
+        ...materialDefaults,
         ...providers,
       ],
     });
