@@ -20,6 +20,8 @@ const common = {
   transform: swc,
   transformIgnorePatterns: [`/node_modules/(?!(${esmOnly})/)`],
   rootDir: '.',
+  // Copies of the project that a mutation run works on.
+  modulePathIgnorePatterns: ['<rootDir>/\\.cache/'],
 };
 
 /** Projects: `core` needs nothing, `server` a PostgreSQL cluster, `e2e` a built stack and Chromium: scripts/test.mjs provides them. */
@@ -43,6 +45,7 @@ export default {
       displayName: 'web',
       rootDir: '.',
       preset: 'jest-preset-angular',
+      modulePathIgnorePatterns: ['<rootDir>/\\.cache/'],
       testEnvironment: 'jest-preset-angular/environments/jest-jsdom-env',
       setupFilesAfterEnv: ['<rootDir>/web/setup-jest.ts'],
       testMatch: ['<rootDir>/web/src/**/*.spec.ts'],

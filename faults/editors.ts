@@ -10,10 +10,10 @@ await campaign(House.open({ nodes: 1 }), async (house) => {
   let refused = 0;
   for (let round = 0; round < ROUNDS; round++) {
     const [now] = (await house.call('GET', '/api/v1/thresholds')).body as Record<string, unknown>[];
-    const { id, point: _point, version: _version, phase: _phase, ...rule } = now ?? {};
+    const { id: _id, point: _point, version: _version, phase: _phase, ...rule } = now ?? {};
     const answers = await Promise.all(
       Array.from({ length: 6 }, (_, i) =>
-        house.call('PUT', `/api/v1/thresholds/${id}`, { ...rule, setpoint: 30 + ((round + i) % 20), from: version }),
+        house.call('PUT', `/api/v1/thresholds/${threshold.id}`, { ...rule, setpoint: 30 + ((round + i) % 20), from: version }),
       ),
     );
     const kept = answers.filter(({ status }) => status === 200);

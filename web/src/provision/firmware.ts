@@ -2,12 +2,21 @@ import { provision } from '@dewpost/contract';
 import { manifestSchema, type Manifest } from '@dewpost/core/firmware';
 import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatProgressBar } from '@angular/material/progress-bar';
+import { MatTableModule } from '@angular/material/table';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
+import { saidAbout } from '../parts/said';
 import { dayAndTime } from '../parts/times';
+import { bodyOf, draftOf, placeProblem, zodForm } from '../parts/zod-forms';
 import { ProvisionPages } from './provision-pages';
+
+const keySchema = provision.addTrustedKey.body;
 
 /** SHA-256 of a file by the browser, where it has one (a page over plain HTTP away from localhost has none). */
 async function digestOf(file: File): Promise<string | null> {
@@ -20,7 +29,7 @@ async function digestOf(file: File): Promise<string | null> {
 /** The firmware library: images with their manifests, who signed them, which nodes run them; and the keys that are trusted. */
 @Component({
   selector: 'dp-firmware',
-  imports: [FormsModule, ProvisionPages],
+  imports: [MatButton, MatFormFieldModule, MatInput, MatProgressBar, MatTableModule, ProvisionPages, ReactiveFormsModule],
   templateUrl: './firmware.html',
   styles: `
     .digest {
@@ -31,9 +40,6 @@ async function digestOf(file: File): Promise<string | null> {
       grid-template-columns: minmax(0, 1fr);
       gap: 8px;
       padding: 8px 16px 16px;
-    }
-    .wrong {
-      color: var(--carmine);
     }
     .key {
       display: grid;
@@ -46,10 +52,10 @@ async function digestOf(file: File): Promise<string | null> {
       font-size: 11px;
       overflow-wrap: anywhere;
     }
-    .ledger th[scope='row'] {
+    .row-head {
       width: 28%;
     }
-    .ledger th i {
+    .row-head i {
       display: block;
     }
     input[type='file'] {
@@ -67,10 +73,6 @@ async function digestOf(file: File): Promise<string | null> {
       background: var(--panel);
       border: 1px solid var(--rule);
       border-radius: var(--r);
-    }
-    progress {
-      width: 100%;
-      accent-color: var(--spruce);
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -91,8 +93,16 @@ export class FirmwarePage {
   protected readonly image = signal<File | null>(null);
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   protected readonly sent = signal<number | null>(null);
-  protected readonly keyName = signal('');
-  protected readonly publicKey = signal('');
+  protected readonly columns = ['margin', 'image', 'board', 'size', 'digest', 'signed', 'nodes'];
+  protected readonly byId = (_place: number, one: { id: string }): string => one.id;
+  protected readonly key = zodForm(keySchema, { name: '', publicKey: '' });
+  private readonly typed = draftOf(this.key);
+  protected readonly aboutKeys = signal<string | null>(null);
+  /** What is wrong with a field; again whenever something was typed. */
+  protected sayOf(control: AbstractControl): string | null {
+    this.typed();
+    return saidAbout(control);
+  }
   protected readonly ready = computed(() => this.manifest() !== null && this.image() !== null && this.sent() === null);
 
   protected async takeManifest(input: HTMLInputElement): Promise<void> {
@@ -145,16 +155,25 @@ export class FirmwarePage {
     this.sent.set(null);
   }
   protected async addKey(): Promise<void> {
-    await this.trying(async () => {
-      this.keys.set(
-        await this.api.call(provision.addTrustedKey, { body: { name: this.keyName().trim(), publicKey: this.publicKey().trim() } }),
-      );
-      this.keyName.set('');
-      this.publicKey.set('');
-    });
+    const { name, publicKey } = this.key.getRawValue();
+    this.key.patchValue({ name: name?.trim() ?? '', publicKey: publicKey?.trim() ?? '' });
+    const body = bodyOf(this.key, keySchema);
+    if (!body) return;
+    try {
+      this.keys.set(await this.api.call(provision.addTrustedKey, { body }));
+      this.key.reset({ name: '', publicKey: '' });
+      this.aboutKeys.set(null);
+    } catch (error) {
+      this.aboutKeys.set(placeProblem(this.key, error));
+    }
   }
   protected async dropKey(name: string): Promise<void> {
-    await this.trying(async () => this.keys.set(await this.api.call(provision.removeTrustedKey, { params: { name } })));
+    try {
+      this.keys.set(await this.api.call(provision.removeTrustedKey, { params: { name } }));
+      this.aboutKeys.set(null);
+    } catch (error) {
+      this.aboutKeys.set(messageOf(error));
+    }
   }
   protected size(bytes: number): string {
     return `${formatNumber(bytes / 1024, 0)} kB`;
@@ -182,13 +201,5 @@ export class FirmwarePage {
       this.sent.set(0);
       request.send(image);
     });
-  }
-  private async trying(act: () => Promise<void>): Promise<void> {
-    try {
-      await act();
-      this.said.set(null);
-    } catch (error) {
-      this.said.set({ text: messageOf(error), bad: true });
-    }
   }
 }

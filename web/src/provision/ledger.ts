@@ -1,7 +1,11 @@
 import { BENCH_STEPS, provision, type Run } from '@dewpost/contract';
 import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Counted } from '../parts/counted';
@@ -15,17 +19,27 @@ import { STEP_TITLES } from './step-titles';
 /** The ledger: every attempt to write and prove a node, who, when, what, with the evidence of each step. Filter, CSV, and a report to print. */
 @Component({
   selector: 'dp-ledger',
-  imports: [Counted, FormsModule, ProvisionPages, RouterLink],
+  imports: [
+    Counted,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatFormFieldModule,
+    MatInput,
+    MatSelectModule,
+    ProvisionPages,
+    RouterLink,
+  ],
   template: `<header class="page-head">
       <div class="title">
         <h1>Ledger</h1>
         <small>{{ rows().length }} of {{ count() }} runs; nothing in it is ever changed</small>
       </div>
       <div class="tools">
-        <button class="b" type="button" [disabled]="rows().length === 0" (click)="csv()">Runs as CSV</button>
-        <button class="b" type="button" [disabled]="rows().length === 0" (click)="print()">Print the ledger</button>
+        <button matButton="outlined" type="button" [disabled]="rows().length === 0" (click)="csv()">Runs as CSV</button>
+        <button matButton="outlined" type="button" [disabled]="rows().length === 0" (click)="print()">Print the ledger</button>
         @if (rows().length > 0 || batch() !== null) {
-          <a class="b" routerLink="/provision/report" [queryParams]="reportOf()">{{
+          <a matButton="outlined" routerLink="/provision/report" [queryParams]="reportOf()">{{
             batch() === null ? 'Report of these nodes' : 'Report of the batch'
           }}</a>
         }
@@ -40,29 +54,43 @@ import { STEP_TITLES } from './step-titles';
       <div class="work">
         <div class="main" tabindex="0" role="region" aria-label="Runs">
           <p class="filter no-print">
-            <label
-              ><span class="out-of-sight">Search</span
-              ><input
-                class="input"
+            <mat-form-field>
+              <mat-label>Search</mat-label>
+              <input
+                matInput
+                #typed
                 type="search"
                 placeholder="node, board, person, image"
-                [ngModel]="search()"
-                (ngModelChange)="search.set($event)"
-            /></label>
-            <label
-              ><span class="out-of-sight">Batch</span>
-              <select class="input" [ngModel]="batch()" (ngModelChange)="batch.set($event)">
-                <option [ngValue]="null">every batch</option>
+                [value]="search()"
+                (input)="search.set(typed.value)"
+              />
+            </mat-form-field>
+            <mat-form-field>
+              <mat-label>Batch</mat-label>
+              <mat-select
+                [value]="batch()"
+                (selectionChange)="batch.set($event.value)"
+                canSelectNullableOptions
+                hideSingleSelectionIndicator
+              >
+                <mat-option [value]="null">every batch</mat-option>
                 @for (one of batches(); track one.id) {
-                  <option [ngValue]="one.id">batch {{ one.id }}, {{ when(one.madeAt) }}, {{ one.nodes.length | counted: 'node' }}</option>
+                  <mat-option [value]="one.id"
+                    >batch {{ one.id }}, {{ when(one.madeAt) }}, {{ one.nodes.length | counted: 'node' }}</mat-option
+                  >
                 }
-              </select></label
+              </mat-select>
+            </mat-form-field>
+            <mat-button-toggle-group
+              hideSingleSelectionIndicator
+              aria-label="Result"
+              [value]="result()"
+              (change)="result.set($event.value)"
             >
-            <span class="pick" role="group" aria-label="Result">
               @for (one of results; track one) {
-                <button type="button" [attr.aria-pressed]="result() === one" (click)="result.set(one)">{{ one }}</button>
+                <mat-button-toggle [value]="one">{{ one }}</mat-button-toggle>
               }
-            </span>
+            </mat-button-toggle-group>
           </p>
           <table class="ledger">
             <thead>
@@ -127,9 +155,10 @@ import { STEP_TITLES } from './step-titles';
       display: flex;
       flex-wrap: wrap;
       gap: 10px;
-      padding: 8px 16px 8px 56px;
+      align-items: center;
+      padding: 10px 16px 8px 56px;
     }
-    .filter .input {
+    .filter mat-form-field {
       width: 240px;
     }
     .digest {

@@ -65,6 +65,7 @@ const bothEnds = ({ from, to }: { from: string | null; to: string | null }): Fin
       display: grid;
       grid-template-columns: 280px repeat(auto-fill, minmax(110px, 1fr));
       gap: 12px 16px;
+      align-items: start;
       padding: 12px 0 8px;
     }
     .image {
@@ -80,6 +81,9 @@ const bothEnds = ({ from, to }: { from: string | null; to: string | null }): Fin
     }
     .who .label {
       flex-basis: 100%;
+    }
+    .who .quiet {
+      margin-left: 6px;
     }
     .do {
       display: flex;

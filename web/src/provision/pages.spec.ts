@@ -158,7 +158,7 @@ describe('the ledger', () => {
     expect(rig.text).toContain('No run fits the search.');
     await rig.fill('input[type=search]', '');
     expect(rig.button('Report of these nodes').getAttribute('href')).toBe('/provision/report?nodes=loft-climate,cellar-relays');
-    await rig.fill('.filter select', 'batch 4, Tue 24 Nov 11:48, 1 node');
+    await rig.fill('.filter mat-select', 'batch 4, Tue 24 Nov 11:48, 1 node');
     expect([rig.rows().length, rig.button('Report of the batch').getAttribute('href')]).toEqual([1, '/provision/report?batch=4']);
   });
 });
@@ -345,7 +345,10 @@ describe('rollouts', () => {
     await rig.settle();
     expect(rig.asked(provision.beginRollout)).toEqual([]);
     // Each at its field.
-    expect(rig.rows('mat-error').filter((text) => text !== '')).toEqual(['numbers from 1 to 100, rising: 25, 50, 100', 'needed with the other']);
+    expect(rig.rows('mat-error').filter((text) => text !== '')).toEqual([
+      'numbers from 1 to 100, rising: 25, 50, 100',
+      'needed with the other',
+    ]);
     await rig.fill('#r-shares', '25, 100');
     await rig.fill('#r-to', '04:00');
     const tick = [...rig.element.querySelectorAll('.who mat-checkbox')].find((one) => one.textContent?.includes('cellar-relays'));

@@ -208,12 +208,23 @@ export class Rig<T> {
   async fill(selector: string, value: string): Promise<void> {
     const field = this.element.querySelector<HTMLInputElement | HTMLSelectElement>(selector);
     if (!field) throw new Error(`no field ${selector}`);
+    if (field.matches('mat-select')) return this.choose(field, value);
     if (field instanceof HTMLSelectElement) {
       const option = [...field.options].find((one) => one.value === value || one.text.trim() === value);
       if (!option) throw new Error(`${selector} has no ${value}, only ${[...field.options].map((one) => one.text.trim()).join(' | ')}`);
       field.value = option.value;
     } else field.value = value;
     for (const type of ['input', 'change', 'blur']) field.dispatchEvent(new Event(type, { bubbles: true }));
+    await this.settle();
+  }
+  /** Chooses the option with this text; the list lies outside the page. */
+  private async choose(select: HTMLElement, text: string): Promise<void> {
+    select.querySelector<HTMLElement>('.mat-mdc-select-trigger')?.click();
+    await this.settle();
+    const options = [...document.querySelectorAll<HTMLElement>('mat-option')];
+    const option = options.find((one) => words(one) === text);
+    if (!option) throw new Error(`there is no ${text}, only ${options.map(words).join(' | ')}`);
+    option.click();
     await this.settle();
   }
   async arrive(...events: LiveEvent[]): Promise<void> {
