@@ -819,15 +819,9 @@ describe('the whole slice, by hand', () => {
     await press(page, 'Plan it so');
     await shows(page, 'No leaf follows it yet');
     await go('/provision/configurations', 'Over the air');
-    await page.select('#c-node', 'yard-gate');
+    await search(page, '#c-node', 'yard-gate', 'yard-gate');
     await shows(page, 'Over the air, yard-gate');
-    await page.select(
-      '.air select',
-      await page.$eval(
-        '.air select',
-        (field) => [...(field as HTMLSelectElement).options].find((one) => one.text.includes('yard-gateway'))!.value,
-      ),
-    );
+    await choose(page, '#c-gateway', 'yard-gateway, as its leaf');
     await shows(page, 'a leaf of yard-gateway: write both again at the bench');
     await shows(page, /"burst": \{\s*"count": 5/);
     await go('/provision', '2 to write');
@@ -906,7 +900,7 @@ describe('the whole slice, by hand', () => {
   }, 200_000);
 
   it('what runs is told over the air: an interval, a new key, none any more; what switches outputs cannot be a leaf', async () => {
-    const pick = (node: string): Promise<string[]> => page.select('#c-node', node);
+    const pick = (node: string): Promise<void> => search(page, '#c-node', node, node);
     await go('/provision/configurations', 'Over the air');
     await pick('proving-2');
     await shows(page, 'Over the air, proving-2');
@@ -923,7 +917,7 @@ describe('the whole slice, by hand', () => {
           .then((all) => all.some((one) => one.id === 'proving-2' && !one.keyRotates && one.connected)),
       { timeout: 30_000, polling: 300 },
     );
-    await page.select('.air select', await page.$eval('.air select', (field) => [...(field as HTMLSelectElement).options].at(-1)!.value));
+    await choose(page, '#c-gateway', 'yard-gateway, as its leaf');
     await shows(page, 'switches outputs: a leaf sleeps and takes no commands');
     await pick('batch-6');
     await shows(page, 'Over the air, batch-6');

@@ -1,12 +1,16 @@
 import { plan, provision, type Node } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatSelectModule, type MatSelectChange } from '@angular/material/select';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { NodePicker } from '../parts/node-picker';
 import { dayAndTime } from '../parts/times';
 import { Selection } from '../shell/selection';
 import { ProvisionPages } from './provision-pages';
@@ -14,19 +18,14 @@ import { ProvisionPages } from './provision-pages';
 /** What a node is to hold, against what was last written to it; whole, with its secrets, only when it is downloaded on purpose. */
 @Component({
   selector: 'dp-configurations',
-  imports: [Counted, FormsModule, ProvisionPages, RouterLink],
+  imports: [Counted, MatButton, MatFormFieldModule, MatInput, MatSelectModule, NodePicker, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Configurations</h1>
         <small>{{ behind().length | counted: 'node' }} on an older revision than theirs</small>
       </div>
       <div class="tools">
-        <label class="out-of-sight" for="c-node">Node</label>
-        <select class="input mono" id="c-node" [ngModel]="node()" (ngModelChange)="picked.set($event)">
-          @for (one of nodes(); track one.id) {
-            <option [value]="one.id">{{ one.id }}</option>
-          }
-        </select>
+        <dp-node-picker field="c-node" [node]="node()" (picked)="picked.set($event)" />
       </div>
       <dp-provision-pages />
     </header>
@@ -58,9 +57,9 @@ import { ProvisionPages } from './provision-pages';
             </p>
             @if (maker() && one.downloadable) {
               <p class="do">
-                <a class="b small" [href]="address('json')" download>As JSON</a>
-                <a class="b small" [href]="address('header')" download>As C header</a>
-                <a class="b small" [href]="address('csv')" download>As key and value</a>
+                <a matButton="outlined" [href]="address('json')" download>As JSON</a>
+                <a matButton="outlined" [href]="address('header')" download>As C header</a>
+                <a matButton="outlined" [href]="address('csv')" download>As key and value</a>
                 <span class="quiet">These hold the key and the passphrases; each download is logged.</span>
               </p>
             } @else {
@@ -107,49 +106,57 @@ import { ProvisionPages } from './provision-pages';
               @if (said(); as one) {
                 <p class="said" [class.note]="!one.bad" [attr.role]="one.bad ? 'alert' : 'status'">{{ one.text }}</p>
               }
-              <label
-                >Reports every, s
+              <mat-form-field class="mono">
+                <mat-label>Reports every</mat-label>
                 <input
-                  class="input mono"
+                  matInput
+                  #every
                   type="number"
                   min="1"
                   max="86400"
-                  [ngModel]="interval() ?? one.configuration.reportSeconds"
-                  (ngModelChange)="interval.set($event)"
-              /></label>
+                  [value]="interval() ?? one.configuration.reportSeconds"
+                  (input)="interval.set(every.value === '' ? null : +every.value)"
+                /><span matTextSuffix class="unit">s</span>
+              </mat-form-field>
               <p class="do">
-                <button class="b small" type="button" [disabled]="interval() === null" (click)="setInterval()">Tell it</button>
-                <button class="b small" type="button" (click)="rotate([node() ?? ''])">Rotate its key</button>
-                <button class="b small" type="button" (click)="revoking.set(true)">Revoke its key</button>
-                <button class="b small" type="button" (click)="replacing.set(true)">Replace its board</button>
-                <a class="b small" routerLink="/provision" [queryParams]="{ again: node() }">Write it again</a>
+                <button matButton="outlined" type="button" [disabled]="interval() === null" (click)="setInterval()">Tell it</button>
+                <button matButton="outlined" type="button" (click)="rotate([node() ?? ''])">Rotate its key</button>
+                <button matButton="outlined" type="button" (click)="revoking.set(true)">Revoke its key</button>
+                <button matButton="outlined" type="button" (click)="replacing.set(true)">Replace its board</button>
+                <a matButton="outlined" routerLink="/provision" [queryParams]="{ again: node() }">Write it again</a>
               </p>
               @if (replacing()) {
                 <p class="said note">
                   The board of {{ node() }} is cut off at once. Another one, written at the bench, takes over its name, points, history and
                   dashboards, and is to be fitted.
-                  <button class="b small" type="button" (click)="replace()">Retire the board</button>
-                  <button class="b small" type="button" (click)="replacing.set(false)">Leave it</button>
+                  <button matButton="outlined" type="button" (click)="replace()">Retire the board</button>
+                  <button matButton="outlined" type="button" (click)="replacing.set(false)">Leave it</button>
                 </p>
               }
               @if (revoking()) {
                 <p class="said note">
                   {{ node() }} is cut off at once, until it is written again at the bench.
-                  <button class="b small" type="button" (click)="revoke()">Revoke it</button>
-                  <button class="b small" type="button" (click)="revoking.set(false)">Leave it</button>
+                  <button matButton="outlined" type="button" (click)="revoke()">Revoke it</button>
+                  <button matButton="outlined" type="button" (click)="revoking.set(false)">Leave it</button>
                 </p>
               }
-              <label
-                >Reaches the site through
-                <select class="input wide" [ngModel]="gatewayOf()" (ngModelChange)="setGateway($event)">
-                  <option [ngValue]="null">the site’s own network</option>
+              <mat-form-field class="wide">
+                <mat-label>Reaches the site through</mat-label>
+                <mat-select
+                  id="c-gateway"
+                  [value]="gatewayOf()"
+                  (selectionChange)="lead($event)"
+                  canSelectNullableOptions
+                  hideSingleSelectionIndicator
+                >
+                  <mat-option [value]="null">the site’s own network</mat-option>
                   @for (other of gateways(); track other) {
-                    <option [ngValue]="other">{{ other }}, as its leaf</option>
+                    <mat-option [value]="other">{{ other }}, as its leaf</mat-option>
                   }
-                </select></label
-              >
+                </mat-select>
+              </mat-form-field>
               <p class="do">
-                <button class="b small" type="button" (click)="rotate(heard())">Rotate {{ heard().length | counted: 'key' }}</button>
+                <button matButton="outlined" type="button" (click)="rotate(heard())">Rotate {{ heard().length | counted: 'key' }}</button>
               </p>
               <p class="quiet">A node’s old key works until its new one has been used: no reading is lost.</p>
             </div>
@@ -167,9 +174,6 @@ import { ProvisionPages } from './provision-pages';
       </div>
     }`,
   styles: `
-    .tools .input {
-      width: 200px;
-    }
     .do {
       display: flex;
       flex-wrap: wrap;
@@ -197,13 +201,8 @@ import { ProvisionPages } from './provision-pages';
       gap: 8px;
       padding: 8px 16px 12px;
     }
-    .air label {
-      display: grid;
-      gap: 2px;
-      color: var(--ink-2);
-    }
-    .air .input {
-      width: 120px;
+    .air mat-form-field {
+      width: 140px;
     }
     .air .wide {
       width: 100%;
@@ -283,7 +282,12 @@ export class Configurations {
       boards.some((board) => board.id === draft?.board && board.accessPoint) || this.nodes().some((other) => other.gateway === node.id)
     );
   }
-  protected setGateway(gateway: string | null): Promise<void> {
+  /** Leads it through what was chosen; a refusal leaves the choice as it was. */
+  protected async lead({ source, value }: MatSelectChange): Promise<void> {
+    await this.setGateway(value as string | null);
+    if (this.said()?.bad) source.value = this.gatewayOf();
+  }
+  private setGateway(gateway: string | null): Promise<void> {
     return this.tell(async () => {
       await this.api.call(provision.setGateway, { params: { id: this.node() ?? '' }, body: { gateway, burst: null } });
       this.read.reload();

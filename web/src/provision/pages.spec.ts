@@ -89,8 +89,9 @@ describe('configurations', () => {
     await rig.press('Revoke its key');
     await rig.press('Revoke it');
     expect(rig.asked(provision.revokeKey)).toEqual([{ params: { id: 'loft-climate' }, body: {} }]);
-    await rig.fill('.air select', 'weir-gateway, as its leaf');
+    await rig.fill('#c-gateway', 'weir-gateway, as its leaf');
     expect(rig.element.querySelector('[role=alert]')?.textContent).toContain('switches outputs');
+    expect(rig.rows('#c-gateway')).toEqual(['the site’s own network']);
     await rig.press('Replace its board');
     await rig.press('Retire the board');
     expect(rig.text).toContain('loft-climate waits at the bench for its new board.');

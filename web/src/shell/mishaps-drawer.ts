@@ -1,22 +1,26 @@
 import { AIR_MISHAPS, PORT_MISHAPS, type AirMishap, type PortMishap } from '@dewpost/core/mishaps';
 import { ChangeDetectionStrategy, Component, inject, signal, type OnDestroy } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
+import { MatSelectModule } from '@angular/material/select';
 import { X } from 'lucide';
 import { messageOf } from '../data/api';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
 import { Drawers } from './drawers';
 import { StandinsApi, type Mishaps, type MishapWish } from './standins-api';
 
 /** Makes things go wrong on purpose, at the stand-ins: a silent node, a stuck sensor, a wild reading, a network down. */
 @Component({
   selector: 'dp-mishaps-drawer',
-  imports: [Icon],
+  imports: [MatButton, MatCheckbox, MatFormFieldModule, MatIcon, MatSelectModule],
   templateUrl: './mishaps-drawer.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class MishapsDrawer implements OnDestroy {
   private readonly standins = inject(StandinsApi);
   protected readonly drawers = inject(Drawers);
-  protected readonly x = X;
   protected readonly seen = signal<Mishaps | null>(null);
   protected readonly problem = signal<string | null>(null);
   protected readonly kinds = [
@@ -28,6 +32,7 @@ export class MishapsDrawer implements OnDestroy {
   private readonly timer = setInterval(() => void this.run(() => this.standins.mishaps()), 3000);
 
   constructor() {
+    useIcons({ x: X });
     void this.run(() => this.standins.mishaps());
   }
   ngOnDestroy(): void {
@@ -35,12 +40,6 @@ export class MishapsDrawer implements OnDestroy {
   }
   protected set(wish: MishapWish): void {
     void this.run(() => this.standins.setMishap(wish));
-  }
-  protected portKind(value: string): PortMishap {
-    return this.portKinds.find(([kind]) => kind === value)?.[0] ?? 'none';
-  }
-  protected airKind(value: string): AirMishap {
-    return this.airKinds.find(([kind]) => kind === value)?.[0] ?? 'none';
   }
   private async run(ask: () => Promise<Mishaps>): Promise<void> {
     try {

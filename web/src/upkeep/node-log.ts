@@ -1,16 +1,20 @@
 import { plan, type NodeLogEntry } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatTableModule } from '@angular/material/table';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { NodePicker } from '../parts/node-picker';
 import { dayAndTime } from '../parts/times';
 import { Selection } from '../shell/selection';
 
 /** A node's log: what it said of itself and what was refused from it. */
 @Component({
   selector: 'dp-node-log',
+  imports: [MatButton, MatTableModule, NodePicker],
   templateUrl: './node-log.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -21,7 +25,7 @@ export class NodeLogPage {
   private readonly selection = inject(Selection);
   readonly node = input<string>();
   private readonly zone = this.store.selectSignal(selectTimezone);
-  protected readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
   protected readonly shown = computed(
     () => this.nodes().find((node) => node.id === (this.node() ?? [...this.selection.nodes()].at(-1))) ?? this.nodes()[0] ?? null,
@@ -33,6 +37,10 @@ export class NodeLogPage {
   protected readonly entries = computed<NodeLogEntry[]>(() => (this.log.hasValue() ? this.log.value() : []));
   protected readonly problem = computed(() => (this.log.error() ? messageOf(this.log.error()) : null));
 
+  protected readonly columns = ['mark', 'at', 'level', 'text', 'times'];
+  protected isBad({ level }: NodeLogEntry): boolean {
+    return level === 'refused' || level === 'fault';
+  }
   protected at(ms: number): string {
     return dayAndTime(ms, this.zone());
   }
