@@ -114,9 +114,9 @@ describe('labels', () => {
     expect(pages).toBe(Math.ceil(26 / perPage));
     await rig.fill('.choose input[type=number]', String(perPage - 1));
     expect(rig.element.querySelectorAll('.paper').length).toBe(Math.ceil((26 + perPage - 1) / perPage));
-    await rig.fill('.choose label:nth-of-type(3) select', 'written and proved');
+    await rig.fill('#l-which', 'written and proved');
     expect(rig.text).toContain('20 labels on');
-    await rig.fill('.choose label:nth-of-type(3) select', 'selected in the roster');
+    await rig.fill('#l-which', 'selected in the roster');
     expect(rig.text).toContain('Select nodes in the roster first.');
     rig.fixture.componentRef.injector.get(Selection).toggle('node-3', false);
     await rig.settle();
@@ -136,7 +136,7 @@ describe('labels', () => {
   it('warn of a code that a phone cannot open', async () => {
     const rig = await open();
     expect(rig.text).toContain('A phone cannot reach http://localhost');
-    await rig.fill('.choose .wide', 'http://192.168.7.2:8480/');
+    await rig.fill('#l-address', 'http://192.168.7.2:8480/');
     expect(rig.text).not.toContain('A phone cannot reach');
   });
 });

@@ -1,10 +1,16 @@
 import { provision } from '@dewpost/contract';
-import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal } from '@angular/core';
+import { FormControl, FormGroup, ReactiveFormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
+import { draftOf } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { LABEL_SHEETS, labelPlaces, qrCells } from './label-sheet';
 import { ProvisionPages } from './provision-pages';
@@ -12,14 +18,14 @@ import { ProvisionPages } from './provision-pages';
 /** Labels to print: name, room, board and a code that opens the node's page. */
 @Component({
   selector: 'dp-labels',
-  imports: [Counted, FormsModule, ProvisionPages],
+  imports: [Counted, MatButton, MatCheckbox, MatFormFieldModule, MatInput, MatSelectModule, ProvisionPages, ReactiveFormsModule],
   template: `<header class="page-head">
       <div class="title">
         <h1>Labels</h1>
         <small>{{ labels().length | counted: 'label' }} on {{ pages().length | counted: 'page' }}</small>
       </div>
       <div class="tools">
-        <button class="b primary" type="button" [disabled]="labels().length === 0" (click)="print()">Print the labels</button>
+        <button matButton="filled" type="button" [disabled]="labels().length === 0" (click)="print()">Print the labels</button>
       </div>
       <dp-provision-pages />
     </header>
@@ -28,41 +34,35 @@ import { ProvisionPages } from './provision-pages';
         @if (said(); as text) {
           <p class="said no-print" role="alert">The labels were not noted in the ledger: {{ text }}</p>
         }
-        <p class="choose no-print">
-          <label
-            >Paper
-            <select class="input" [ngModel]="sheet()" (ngModelChange)="sheet.set($event)">
+        <form class="choose no-print" [formGroup]="form">
+          <mat-form-field>
+            <mat-label>Paper</mat-label>
+            <mat-select formControlName="sheet" hideSingleSelectionIndicator>
               @for (one of sheets; track one.name) {
-                <option [ngValue]="one">{{ one.name }}</option>
+                <mat-option [value]="one">{{ one.name }}</mat-option>
               }
-            </select></label
-          >
-          <label
-            >Used up already
-            <input
-              class="input mono"
-              type="number"
-              min="0"
-              [max]="sheet().columns * sheet().rows - 1"
-              [ngModel]="skip()"
-              (ngModelChange)="skip.set($event ?? 0)"
-          /></label>
-          <label
-            >Nodes
-            <select class="input" [ngModel]="which()" (ngModelChange)="which.set($event)">
+            </mat-select>
+          </mat-form-field>
+          <mat-form-field class="mono few">
+            <mat-label>Used up already</mat-label>
+            <input matInput type="number" min="0" [max]="sheet().columns * sheet().rows - 1" formControlName="skip" />
+          </mat-form-field>
+          <mat-form-field>
+            <mat-label>Nodes</mat-label>
+            <mat-select id="l-which" formControlName="which" hideSingleSelectionIndicator>
               @for (one of choices; track one) {
-                <option [value]="one">{{ one }}</option>
+                <mat-option [value]="one">{{ one }}</mat-option>
               }
-            </select></label
-          >
+            </mat-select>
+          </mat-form-field>
+          <mat-form-field class="mono wide">
+            <mat-label>The code opens</mat-label>
+            <input matInput id="l-address" formControlName="address" autocomplete="off" spellcheck="false" />
+          </mat-form-field>
           @if (maker()) {
-            <label class="check"
-              ><input type="checkbox" [ngModel]="withSetup()" (ngModelChange)="withSetup.set($event)" />Set-up network and its
-              password</label
-            >
+            <mat-checkbox formControlName="withSetup">Set-up network and its password</mat-checkbox>
           }
-          <label>The code opens <input class="input mono wide" [ngModel]="address()" (ngModelChange)="address.set($event)" /></label>
-        </p>
+        </form>
         @if (loopback()) {
           <p class="said note no-print">A phone cannot reach {{ address() }}: type the address that this server has in the building.</p>
         }
@@ -105,22 +105,26 @@ import { ProvisionPages } from './provision-pages';
     .choose {
       display: flex;
       flex-wrap: wrap;
-      gap: 8px 16px;
-      padding: 10px 16px 10px 56px;
-    }
-    .choose label {
-      display: inline-flex;
-      gap: 6px;
+      gap: 12px 16px;
       align-items: center;
+      padding: 12px 16px 10px 56px;
     }
-    .choose .input {
-      width: 150px;
+    .choose mat-form-field {
+      width: 200px;
     }
-    .choose input[type='number'] {
-      width: 60px;
+    .choose .few {
+      width: 130px;
     }
     .choose .wide {
-      width: 240px;
+      width: 260px;
+    }
+    @media (max-width: 899px) {
+      .choose {
+        padding: 10px 16px;
+      }
+      .choose mat-form-field {
+        width: 100%;
+      }
     }
     .paper {
       margin: 8px 16px 16px 56px;
@@ -191,19 +195,26 @@ export class Labels {
   private readonly nodes = inject(Store).selectSignal(allNodes.selectAll);
   private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
-  /** The password of a node's own network belongs on the node and nowhere else: it is printed only when asked for. */
-  protected readonly withSetup = signal(false);
+  protected readonly sheets = LABEL_SHEETS;
+  protected readonly choices = ['all', 'written and proved', 'selected in the roster'] as const;
+  private readonly site = inject(Store).selectSignal(placeFeature.selectSite);
+  protected readonly form = new FormGroup({
+    sheet: new FormControl(LABEL_SHEETS[0] as (typeof LABEL_SHEETS)[number], { nonNullable: true }),
+    skip: new FormControl<number | null>(0),
+    which: new FormControl<(typeof this.choices)[number]>('all', { nonNullable: true }),
+    address: new FormControl(this.site()?.address ?? location.origin, { nonNullable: true }),
+    /** The password of a node's own network belongs on the node and nowhere else: it is printed only when asked for. */
+    withSetup: new FormControl(false, { nonNullable: true }),
+  });
+  private readonly draft = draftOf(this.form);
+  protected readonly sheet = computed(() => this.draft().sheet);
+  protected readonly which = computed(() => this.draft().which);
+  protected readonly address = computed(() => this.draft().address);
+  private readonly withSetup = computed(() => this.draft().withSetup);
   private readonly setup = resource({
     params: () => (this.maker() && this.withSetup()) || undefined,
     loader: () => this.api.call(provision.labels, {}),
   });
-  protected readonly sheets = LABEL_SHEETS;
-  protected readonly choices = ['all', 'written and proved', 'selected in the roster'] as const;
-  protected readonly sheet = signal(LABEL_SHEETS[0] as (typeof LABEL_SHEETS)[number]);
-  protected readonly skip = signal(0);
-  protected readonly which = signal<(typeof this.choices)[number]>('all');
-  private readonly site = inject(Store).selectSignal(placeFeature.selectSite);
-  protected readonly address = linkedSignal(() => this.site()?.address ?? location.origin);
   protected readonly loopback = computed(() => /\/\/(127\.|localhost|\[::1\])/.test(this.address()));
 
   protected readonly labels = computed(() => {
@@ -215,7 +226,7 @@ export class Labels {
     const setups = new Map(
       this.withSetup() && this.setup.hasValue() ? this.setup.value().map((one) => [one.node, `set-up ${one.setupPassword}`]) : [],
     );
-    const places = labelPlaces(this.sheet(), chosen.length, this.skip());
+    const places = labelPlaces(this.sheet(), chosen.length, this.draft().skip ?? 0);
     return chosen.flatMap((node, i) => {
       const place = places[i];
       if (!place) return [];
@@ -235,6 +246,15 @@ export class Labels {
       names: labels.map((label) => label.node).join(', '),
     })),
   );
+
+  constructor() {
+    // The site may be known a moment later; what was typed stays.
+    effect(() => {
+      const address = this.site()?.address;
+      const { address: field } = this.form.controls;
+      if (address && field.pristine) field.setValue(address);
+    });
+  }
 
   protected print(): void {
     window.print();
