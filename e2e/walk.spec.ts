@@ -827,11 +827,7 @@ describe('the whole slice, by hand', () => {
     await go('/provision', '2 to write');
     await press(page, 'Images and checks');
     await shows(page, 'Image for wifi-dual-bare');
-    await page.$$eval('.image-choice', (all) => {
-      const field = all.find((one) => one.textContent?.includes('wifi-dual-bare'))!.querySelector('select')!;
-      field.value = [...field.options].find((one) => one.text.includes('1.0.0'))!.value;
-      field.dispatchEvent(new Event('change'));
-    });
+    await choose(page, '#image-wifi-dual-bare', 'dewnode 1.0.0');
     await noteBarriers('images and checks');
     await page.$$eval('.preflight button.primary', ([button]) => (button as HTMLElement).click());
     for (const node of ['yard-gateway', 'yard-gate'])

@@ -157,8 +157,8 @@ describe('the bench', () => {
       ],
     });
     await rig.press('Images and checks');
-    expect(rig.text).toContain('Image for gateway-board , 1 node');
-    await rig.fill('.image-choice select', 'dewnode 1.1.0-rc.1, not signed');
+    expect(rig.text).toContain('Image for gateway-board, 1 node');
+    await rig.fill('.image-choice mat-select', 'dewnode 1.1.0-rc.1, not signed');
     await rig.press('Write 1');
     expect(writer.written).toEqual([[['roof-rain'], { 'gateway-board': 'dewnode-1.1.0-rc.1-gateway-board' }]]);
   });

@@ -7,7 +7,12 @@ import { BreakpointObserver } from '@angular/cdk/layout';
 import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal, untracked } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { FormsModule } from '@angular/forms';
+import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
 import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -17,11 +22,13 @@ import { Api, messageOf } from '../data/api';
 import { allNodes, allRuns, placeFeature } from '../data/reducers';
 import { Clock } from '../parts/clock';
 import { Icon } from '../parts/icon';
+import { saidAbout } from '../parts/said';
 import { markOf, StateGlyph } from '../parts/state-glyph';
 import { Drawers } from '../shell/drawers';
 import { openNewNodes } from '../shell/new-nodes';
 import { profilesOf } from '../plan/catalogue-reply';
 import { remedyFor } from './remedies';
+import { bodyOf, draftOf, zodForm } from '../parts/zod-forms';
 import { ProvisionPages } from './provision-pages';
 import { chooseSerialDevice, hasWebSerial } from './web-serial-port';
 import { STEP_TITLES } from './step-titles';
@@ -54,10 +61,26 @@ function lampPath(spans: readonly number[]): string {
   return path;
 }
 
+const networkForm = addressing.setNetworks.body.shape.networks.element.extend({
+  passphrase: addressing.setNetworks.body.shape.networks.element.shape.passphrase.unwrap(),
+});
+
 /** The bench: nodes down, steps across; each node's progress, log, and on failure cause and remedy. */
 @Component({
   selector: 'dp-bench',
-  imports: [FormsModule, Icon, NgTemplateOutlet, ProvisionPages, RouterLink, StateGlyph],
+  imports: [
+    Icon,
+    MatButton,
+    MatCheckbox,
+    MatFormFieldModule,
+    MatInput,
+    MatSelectModule,
+    NgTemplateOutlet,
+    ProvisionPages,
+    ReactiveFormsModule,
+    RouterLink,
+    StateGlyph,
+  ],
   templateUrl: './bench.html',
   styles: `
     .lamps {
@@ -157,8 +180,13 @@ export class Bench {
   );
   protected readonly network = resource({ loader: () => this.api.call(addressing.networks, {}) });
   protected readonly networkOpen = signal(false);
-  protected readonly networkName = signal('');
-  protected readonly passphrase = signal('');
+  protected readonly networkForm = zodForm(networkForm, { name: '', passphrase: '' });
+  private readonly networkDraft = draftOf(this.networkForm);
+  /** What is wrong with a field; again whenever something was typed. */
+  protected sayOf(control: AbstractControl): string | null {
+    this.networkDraft();
+    return saidAbout(control);
+  }
   protected readonly networkProblem = signal<string | null>(null);
   protected readonly key = signal<{ node: string; text: string } | null>(null);
   protected readonly keyProblem = signal<string | null>(null);
@@ -387,23 +415,19 @@ export class Bench {
     openNewNodes(this.dialogs);
   }
   protected openNetwork(): void {
-    this.networkName.set(this.network.hasValue() ? (this.network.value().networks[0]?.name ?? '') : '');
-    this.passphrase.set('');
+    this.networkForm.reset({ name: this.network.hasValue() ? (this.network.value().networks[0]?.name ?? '') : '', passphrase: '' });
     this.networkOpen.set(true);
   }
   protected async saveNetwork(): Promise<void> {
+    const first = bodyOf(this.networkForm, networkForm);
+    if (!first) return;
     try {
       // The first of the list; the others stay as they are, in their order.
-      const others = (this.network.hasValue() ? this.network.value().networks : [])
-        .slice(1)
-        .filter(({ name }) => name !== this.networkName());
+      const others = (this.network.hasValue() ? this.network.value().networks : []).slice(1).filter(({ name }) => name !== first.name);
       await this.api.call(addressing.setNetworks, {
         body: {
           from: this.network.hasValue() ? this.network.value().version : 0,
-          networks: [
-            { name: this.networkName(), passphrase: this.passphrase() },
-            ...others.map(({ name }) => ({ name, passphrase: null })),
-          ],
+          networks: [first, ...others.map(({ name }) => ({ name, passphrase: null }))],
         },
       });
       this.networkOpen.set(false);

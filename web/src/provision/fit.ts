@@ -1,7 +1,9 @@
 import { provision, type FitReply } from '@dewpost/contract';
 import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Camera, TriangleAlert } from 'lucide';
@@ -39,7 +41,7 @@ async function shrunk(file: File): Promise<Blob> {
 /** Proving one node in place, on a phone: signal, supply, every sensor against a hand instrument, every output operated and seen. */
 @Component({
   selector: 'dp-fit',
-  imports: [FormsModule, Icon, RouterLink],
+  imports: [Icon, MatButton, MatFormFieldModule, MatInput, RouterLink],
   templateUrl: './fit.html',
   styles: `
     .needs {
@@ -86,16 +88,11 @@ async function shrunk(file: File): Promise<Blob> {
     .do {
       display: flex;
       flex-wrap: wrap;
-      gap: 8px 12px;
-      align-items: end;
+      gap: 12px;
+      align-items: center;
     }
-    .do label:not(.file) {
-      display: grid;
-      gap: 2px;
-      color: var(--ink-2);
-    }
-    .do .input {
-      width: 120px;
+    .do mat-form-field {
+      width: 190px;
     }
     .now {
       align-self: center;
@@ -215,7 +212,11 @@ export class Fit {
   /** Can be asked for its level; one that only posts, a leaf, or one that is away cannot. */
   protected readonly asks = computed(() => this.nodes()[this.node()]?.connected ?? false);
   protected readonly dbm = signal<number | null>(null);
-  protected level(): Promise<void> {
+  /** What was typed; `null` where that is no number. */
+  protected number(text: string): number | null {
+    return text.trim() === '' || !Number.isFinite(Number(text)) ? null : Number(text);
+  }
+  protected keepLevel(): Promise<void> {
     return this.run((params) => this.api.call(provision.fitCheck, { params, body: { kind: 'signal', dbm: this.dbm() ?? -130 } }));
   }
   protected supply(): Promise<void> {

@@ -59,7 +59,7 @@ describe('proving a node in place', () => {
     expect(rig.button('Compare Humidity').disabled).toBe(true);
     await rig.fill('li:nth-child(2) input', '56');
     await rig.press('Compare Humidity');
-    await rig.fill('li:nth-child(2) label:nth-of-type(2) input', '2');
+    await rig.fill('li:nth-child(2) mat-form-field:nth-of-type(2) input', '2');
     await rig.press('Compare Humidity');
     expect(rig.asked(provision.fitCheck).map(({ body }) => body)).toEqual([
       { kind: 'reading', point: 'humidity', hand: 56, tolerance: 5 },
