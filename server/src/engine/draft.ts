@@ -17,7 +17,7 @@ export interface Newest {
 export interface LastCommand {
   on: boolean;
   at: number;
-  /** Since when it has been told this, renewals included. */
+  /** Since when it has been told this without an answer, within one lease. */
   since: number;
   id: string;
   answeredAt: number | null;

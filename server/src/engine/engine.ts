@@ -38,7 +38,8 @@ export class Engine {
   /** Called with what a node read back, after it is stored. */
   onReadBack: (node: NodeEntry, output: PointEntry, done: DoneMessage) => Promise<void> = () => Promise.resolve();
   private timer: NodeJS.Timeout | null = null;
-  private startedAt: number;
+  /** Since when this server has listened without a gap, ms. */
+  private listeningSince: number;
   /** Commits without an answer that the state has been read anew after. */
   private answeredFor = 0;
   /** By how much the clock was set and the state has not been moved yet, ms: the database may be away just then. */
@@ -67,12 +68,12 @@ export class Engine {
     this.recorder = new Recorder(parts);
     this.clock = parts.clock ?? machineClock;
     this.clockWatch = new ClockWatch(this.clock);
-    this.startedAt = this.now();
+    this.listeningSince = this.now();
   }
 
   async load(): Promise<void> {
     this.state = { ...emptyEngineState(), ...(await this.stored()) };
-    this.startedAt = this.now();
+    this.listeningSince = this.now();
   }
 
   /** The time of day, ms. */
@@ -108,7 +109,7 @@ export class Engine {
 
   /** Nothing that nodes say can be taken down just now: that nothing is heard of them says nothing of them. */
   couldNotListen(): void {
-    this.startedAt = this.now();
+    this.listeningSince = this.now();
   }
 
   /** Runs one piece of work after all before it; a failure is the caller's and holds up nobody. */
@@ -149,19 +150,19 @@ export class Engine {
   async transact<T>(
     draft: Draft,
     now: number,
-    write: (change: Change) => Promise<{ effects: readonly Effect[]; first?: Decided['first']; value: T }>,
+    write: (change: Change) => Promise<Pick<Decided, 'effects' | 'first' | 'writes'> & { value: T }>,
   ): Promise<T> {
     return this.parts.store.commit(async (change) => {
       change.apply(() => draft.keep());
       const { value, ...decided } = await write(change);
-      await this.recorder.record(change, { draft, now, listeningSince: this.startedAt, ...decided });
+      await this.recorder.record(change, { draft, now, listeningSince: this.listeningSince, ...decided });
       return value;
     });
   }
 
   /** The same where nothing else is read or written: one statement. `follow` says what else follows from it. */
   transactAlone(decided: Omit<Decided, 'listeningSince'>, follow?: (outcome: Outcome) => void): Promise<void> {
-    return this.recorder.recordAlone({ listeningSince: this.startedAt, ...decided }, follow);
+    return this.recorder.recordAlone({ listeningSince: this.listeningSince, ...decided }, follow);
   }
 
   /** Records effects that came from outside the readings (a hand, a changed threshold) and announces them. */
@@ -294,13 +295,13 @@ export class Engine {
     const draft = await this.draft();
     const now = this.now();
     // While we did not listen nobody was silent.
-    if (gapMs > Math.max(LISTENING_GAP_MS, 5 * this.parts.tickMs)) this.startedAt = now;
+    if (gapMs > Math.max(LISTENING_GAP_MS, 5 * this.parts.tickMs)) this.listeningSince = now;
     const silences = this.silences(now);
     const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
       this.parts.log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
     );
     const effects = [...passed, ...silences.flatMap(({ effect }) => effect)];
-    if (effects.length === 0 && settleOutputs(registry, draft, now, this.startedAt).length === 0) {
+    if (effects.length === 0 && settleOutputs(registry, draft, now, this.listeningSince).length === 0) {
       // Time that has passed at a threshold and decided nothing is made up from its readings after a restart.
       draft.keep();
       return;
@@ -345,7 +346,7 @@ export class Engine {
     outcome.apply(() => {
       draft.keep();
       for (const node of this.parts.registry.nodes.values()) if (node.heardAt !== null) node.heardAt += byMs;
-      this.startedAt = now;
+      this.listeningSince = now;
       this.clockSet = { at: now, byMs };
       this.stepOwedMs = 0;
     });
@@ -356,7 +357,7 @@ export class Engine {
   private silences(now: number): { node: NodeEntry; silent: boolean; effect: Effect }[] {
     return [...this.parts.registry.nodes.values()].flatMap((node) => {
       if (node.heardAt === null || node.state !== 'proved') return [];
-      const silent = now - Math.max(node.heardAt, this.startedAt) > silentAfterMs(node);
+      const silent = now - Math.max(node.heardAt, this.listeningSince) > silentAfterMs(node);
       const key = nodeKey('silent', node, null);
       if (silent === this.state.alerts.has(key) && silent === node.silent) return [];
       const effect: Effect = silent ? silentAlert(key, node, now) : { kind: 'close-alert', key, at: now, why: 'heard again' };

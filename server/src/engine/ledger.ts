@@ -127,7 +127,8 @@ export class Ledger {
     };
     this.writes.command(output.id, command);
     const before = this.draft.commands.get(output.id);
-    const since = before?.on === on ? before.since : at;
+    const goesOn = before?.on === on && before.answeredAt === null && at - before.since < leaseSeconds * 1000;
+    const since = goesOn ? before.since : at;
     this.draft.commands.set(output.id, { on, at, since, id: command.id, answeredAt: null });
     this.draft.waiting.set(output.id, command);
     return this.toSend({ kind: 'command', body: { node: output.node.name, command } });

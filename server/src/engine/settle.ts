@@ -61,9 +61,8 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
     const last = draft.commands.get(id);
     if (wanted && (!last?.on || now - last.at >= renewAfterMs(output)))
       effects.push({ kind: 'command', output, on: true, reason, at: now });
-    if (!wanted && last && offIsUnheard(output, last, now))
+    if (!wanted && last && (last.on || offIsUnheard(output, last, now)))
       effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
-    if (!wanted && last?.on) effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
   }
   return effects;
 }

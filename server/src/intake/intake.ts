@@ -20,6 +20,7 @@ export class PressureError extends Error {}
 
 const TRIES = 40;
 const RETRY_MS = 250;
+const FAILING_MS = 60_000;
 const POISON = 'the database cannot hold this message: check its names and values';
 
 /**
@@ -31,8 +32,8 @@ export class Intake {
   private uncommitted = 0;
   private running = false;
   private stopping = false;
-  /** Nothing could be stored when that was tried last. */
-  failing = false;
+  /** When nothing could be stored last, ms. */
+  private failedAt = -Infinity;
   /** Readings stored in the last minute, by second. */
   private readonly stored: { second: number; count: number }[] = [];
 
@@ -69,6 +70,11 @@ export class Intake {
     });
     if (!this.running) void this.run();
     return decided;
+  }
+
+  /** Nothing could be stored when that was tried last, and that is not long ago: nobody may have sent anything since. */
+  get failing(): boolean {
+    return Date.now() - this.failedAt < FAILING_MS;
   }
 
   /** Readings stored within the last 60 s. */
@@ -111,13 +117,13 @@ export class Intake {
             batch.map((waiting) => waiting.received),
           ),
         );
-        this.failing = false;
+        this.failedAt = -Infinity;
         this.count(verdicts);
         batch.forEach((waiting, i) => waiting.resolve(verdicts[i] ?? emptyVerdict()));
         return;
       } catch (error) {
         if (error instanceof UnknownOutcome || databaseAway(error)) {
-          this.failing = true;
+          this.failedAt = Date.now();
           this.parts.engine.couldNotListen();
           if (attempt === 1) this.log.error({ err: error }, 'a batch could not be stored; it is held and tried again');
           if (attempt >= TRIES) {

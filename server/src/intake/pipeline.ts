@@ -75,13 +75,7 @@ async function atOnce(parts: PipelineParts, batch: Batch): Promise<void> {
   const effects = effectsOf(parts, batch, items, new Set(), faults);
   const writes = new Writes();
   if (items.length > 0) writes.beside(readingPart(items));
-  const stale = heardLongAgo(heard, now);
-  if (stale.length > 0)
-    writes.beside({
-      name: 'heard',
-      sql: `update node set heard_at = to_timestamp(? / 1000.0) where id = any(cast(? as int[]))`,
-      bindings: [now, `{${stale.map((node) => node.id).join(',')}}`],
-    });
+  const stale = noteHeard(writes, heard, now);
   await parts.engine.transactAlone({ draft, effects, now, writes, first: () => events(items, heard) }, (outcome) => {
     follow(parts, batch, outcome, items, stale, () => [...faults, ...refusalLines(batch.messages, verdicts)]);
     outcome.tell(() => logFaults(parts, faults));
@@ -96,18 +90,11 @@ async function stepByStep(parts: PipelineParts, batch: Batch): Promise<Verdict[]
     const { items, conflicts } = await store(change.trx, batch.items, verdicts);
     const faults: LogLine[] = [];
     const effects = effectsOf(parts, batch, items, await proveNodes(parts, change, items), faults);
-    const stale = heardLongAgo(heard, now);
-    if (stale.length > 0)
-      await change
-        .trx('node')
-        .whereIn(
-          'id',
-          stale.map((node) => node.id),
-        )
-        .update({ heard_at: new Date(now) });
+    const writes = new Writes();
+    const stale = noteHeard(writes, heard, now);
     follow(parts, batch, change, items, stale, () => [...faults, ...refusalLines(messages, verdicts), ...conflictLines(conflicts)]);
     change.tell(() => logFaults(parts, faults));
-    return { value: undefined, effects, first: () => events(items, heard) };
+    return { value: undefined, effects, writes, first: () => events(items, heard) };
   });
   return verdicts;
 }
@@ -159,8 +146,17 @@ const logFaults = (parts: PipelineParts, faults: readonly LogLine[]): void => {
 /** How far the time a node was last heard, as the database has it, may lie behind: it only serves a server that starts. */
 const HEARD_BEHIND_MS = 10_000;
 
-const heardLongAgo = (heard: readonly NodeEntry[], now: number): NodeEntry[] =>
-  heard.filter((node) => now - node.heardNotedAt >= HEARD_BEHIND_MS);
+/** Notes in the database that these were heard, where it has not been told for a while; gives those. */
+function noteHeard(writes: Writes, heard: readonly NodeEntry[], now: number): NodeEntry[] {
+  const stale = heard.filter((node) => now - node.heardNotedAt >= HEARD_BEHIND_MS);
+  if (stale.length > 0)
+    writes.beside({
+      name: 'heard',
+      sql: `update node set heard_at = to_timestamp(? / 1000.0) where id = any(cast(? as int[]))`,
+      bindings: [now, `{${stale.map((node) => node.id).join(',')}}`],
+    });
+  return stale;
+}
 
 function remember(draft: Draft, item: Item): void {
   const newest = draft.newest.get(item.point.id);
