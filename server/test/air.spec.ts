@@ -6,7 +6,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { eventually, FakeNode, openHouse, pause, type Body, type House } from './house';
+import { eventually, FakeNode, logged, openHouse, pause, type Body, type House } from './house';
 
 const run = promisify(execFile);
 const IMAGE = 'dewnode-1.1.0-rc.1-wifi-dual-38';
@@ -185,9 +185,7 @@ describe('keys and intervals over the air', () => {
     expect((await nodeOf('rotate-1')).keyRotates).toBe(false);
     // What is retained for it holds no key any more.
     await eventually(() => node.sets.at(-1)!.key === undefined, 'the key is gone from what is retained');
-    const log = (await house.maker.get('/api/v1/nodes/rotate-1/log')).body.map((line: Body) => line.text).join('\n');
-    expect(log).toMatch(/rotated by millwright/);
-    expect(log).not.toContain(next);
+    expect(JSON.stringify(await logged(house.maker, 'rotate-1', /rotated by millwright/))).not.toContain(next);
     await node.end();
   }, 30_000);
 

@@ -1,5 +1,5 @@
 import type { SetMessage } from '@dewpost/core/wire';
-import { eventually, FakeNode, openHouse, type Body, type House } from './house';
+import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
 let house: House;
 beforeAll(async () => (house = await openHouse({}, 'needed')), 60_000);
@@ -54,8 +54,7 @@ describe('a threshold whose sensor and output are on one node', () => {
     expect((await nodeOf('own-1')).revision).toBe(4);
     await house.maker.call('DELETE', `/api/v1/thresholds/${id}`);
     await eventually(() => sets.at(-1)?.thresholds.length === 0, 'told that it is gone');
-    const log = (await house.maker.get('/api/v1/nodes/own-1/log')).body;
-    expect(JSON.stringify(log)).toContain('a threshold on humidity was changed by millwright');
+    await logged(house.maker, 'own-1', /a threshold on humidity was changed by millwright/);
     await node.end();
   }, 40_000);
 });

@@ -1,6 +1,6 @@
 import mqtt from 'mqtt';
 import { connect, type Socket } from 'node:net';
-import { eventually, FakeNode, openHouse, pause, type House } from './house';
+import { eventually, FakeNode, logged, openHouse, pause, type House } from './house';
 
 let house: House;
 let one: { id: string; key: string };
@@ -12,8 +12,6 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(() => house?.close());
 
-const log = async (node: string): Promise<string[]> =>
-  (await house.maker.get(`/api/v1/nodes/${node}/log`)).body.map((line: { text: string }) => line.text);
 const tcp = (): Promise<Socket> =>
   new Promise((resolve) => {
     const socket = connect(house.server.mqttPort, '127.0.0.1', () => resolve(socket));
@@ -42,12 +40,8 @@ describe('who may connect', () => {
   });
   it('not under a foreign client id, and the node can read why', async () => {
     await expect(FakeNode.connect(house.server.mqttPort, 'post-1', one.key, { clientId: 'post-2' })).rejects.toThrow();
-    const texts = await eventually(
-      async () => ((await log('post-1')).some((t) => /client id post-2/.test(t)) ? log('post-1') : null),
-      'log',
-    );
-    expect(texts.join('\n')).toMatch(/client id post-2 is not its own: use post-1/);
-    expect(texts.join('\n')).toMatch(/wrong key was refused/);
+    await logged(house.maker, 'post-1', /client id post-2 is not its own: use post-1/);
+    await logged(house.maker, 'post-1', /wrong key was refused/);
   });
   it('a second session of the same id takes over, and that is no lost link', async () => {
     const first = await FakeNode.connect(house.server.mqttPort, 'post-1', one.key);
@@ -143,7 +137,7 @@ describe('keys', () => {
     const row = await house.database('node').where({ name: 'post-3' }).first();
     expect(row.key_sealed).toBeNull();
     expect(JSON.stringify(row)).not.toContain(key);
-    expect((await log('post-3')).some((t) => /revealed to millwright/.test(t))).toBe(true);
+    await logged(house.maker, 'post-3', /revealed to millwright/);
     await node.end();
   });
 });

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { manifestOf as manifestOfRow } from '../src/provision/firmware';
 import { isSignedBy } from '../src/provision/signing';
-import { openHouse, type House } from './house';
+import { logged, openHouse, type House } from './house';
 
 let house: House;
 beforeAll(async () => {
@@ -199,9 +199,7 @@ describe('a node’s configuration', () => {
     expect(await (await get('csv')).text()).toContain(`"key","${key}"\r\n`);
     expect((await get('xml')).status).toBe(404);
     expect((await house.keeper.get('/api/v1/nodes/conf-1/configuration/json')).status).toBe(403);
-    expect((await house.maker.get('/api/v1/nodes/conf-1/log')).body.map((line: { text: string }) => line.text).join()).toMatch(
-      /downloaded by millwright/,
-    );
+    await logged(house.maker, 'conf-1', /downloaded by millwright/);
 
     const { run } = (await house.maker.post('/api/v1/provision/runs', { node: 'conf-1' })).body;
     await house.maker.post(`/api/v1/provision/runs/${run.id}/steps`, {

@@ -300,4 +300,19 @@ export async function eventually<T>(
   }
 }
 
+/** Waits for a line in a node's log: some are written after the answer, beside what was asked. Gives all lines, as they stand then. */
+export const logged = (
+  visitor: Visitor,
+  node: string,
+  pattern: RegExp,
+  level?: string,
+): Promise<{ level: string; text: string; times: number }[]> =>
+  eventually(
+    async () => {
+      const lines: { level: string; text: string; times: number }[] = (await visitor.get(`/api/v1/nodes/${node}/log`)).body;
+      return lines.some((line) => pattern.test(line.text) && (level === undefined || line.level === level)) ? lines : null;
+    },
+    `${String(pattern)} in the log of ${node}`,
+  );
+
 export const pause = (ms: number): Promise<void> => new Promise((resolve) => setTimeout(resolve, ms));
