@@ -263,7 +263,7 @@ describe('the whole slice, by hand', () => {
     await noteBarriers('switch on');
     const read = await page.$eval('[role=dialog]', (dialog) => ({
       cautions: (dialog as HTMLElement).innerText.match(/never the only protection/g)?.length,
-      cut: [...dialog.querySelectorAll('.pick')].filter((choice) => choice.scrollWidth > choice.clientWidth).length,
+      cut: [...dialog.querySelectorAll('mat-button-toggle-group')].filter((choice) => choice.scrollWidth > choice.clientWidth).length,
     }));
     expect(read).toEqual({ cautions: 1, cut: 0 });
     const labels = await page.$$eval('[role=dialog] button', (all) => all.map((one) => one.textContent?.trim() ?? ''));
@@ -336,12 +336,11 @@ describe('the whole slice, by hand', () => {
     await press(page, 'New sheet');
     await shows(page, 'Pin ledger');
     await fill(page, 'input[name=sheet-name]', 'Bed soil');
-    const choose = (name: string, value: string): Promise<string[]> => page.select(`select[name=${name}]`, value);
-    await choose('board', 'wifi-dual-bare');
-    await choose('supply', 'lithium-ion');
-    await choose('add', 'soil-analog');
-    await choose('add', 'battery-divider');
-    await choose('add', 'climate-i2c');
+    await choose(page, '#sheet-board', 'Wi-Fi module, dual core, on a low-drop regulator');
+    await choose(page, '#sheet-supply', 'Lithium-ion cell, 18650');
+    await search(page, '#sheet-add', 'soil analog', 'Capacitive soil probe, analog');
+    await search(page, '#sheet-add', 'battery divider', 'Battery voltage through a divider');
+    await search(page, '#sheet-add', 'humidity', 'Air temperature and humidity, I²C');
     await shows(page, 'More volts than the pin survives');
     await noteBarriers('sheet');
     await press(page, 'Add the divider');
@@ -351,7 +350,7 @@ describe('the whole slice, by hand', () => {
     await press(page, 'Feed it from a pin');
     await shows(page, '0 fail');
     await shows(page, 'the battery lasts');
-    const wires = await page.$$eval('.wiring table', (tables) => (tables[1] as HTMLTableElement).innerText);
+    const wires = await page.$eval('dp-sheet-tables dp-plain-table table', (table) => (table as HTMLTableElement).innerText);
     expect(wires).toMatch(/in series, 100 kΩ down to ground, behind a high-side switch/);
     expect(wires).toMatch(/the pin feeds it while it measures/);
     await page.reload();
@@ -381,7 +380,7 @@ describe('the whole slice, by hand', () => {
 
   it('draw a room, place an access point and three nodes, read the table and apply a remedy', async () => {
     await go('/plan/site', 'No node stands on the plan');
-    const tool = (name: string): Promise<void> => page.locator(`.tool[title="${name}"]`).click();
+    const tool = (name: string): Promise<void> => page.locator(`.tool[aria-label="${name}"]`).click();
     await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .neatline text').length > 4);
     await settled(page);
     await new Promise((done) => setTimeout(done, 500)); // the sheet has found its size
@@ -398,8 +397,7 @@ describe('the whole slice, by hand', () => {
       [0.2, 0.2],
     ] as const;
     await tool('Wall');
-    await page.waitForSelector('.options select');
-    await page.select('.options select', 'stone');
+    await choose(page, '#wall-material', 'Stone');
     for (const [x, y] of corners) await tap(x, y);
     await tap(0.6, 0.2);
     await tap(0.6, 0.8);
@@ -447,7 +445,7 @@ describe('the whole slice, by hand', () => {
     const before = await margin(worst);
     expect((await rows())[0]![3]).toBe('1');
     await press(page, 'Radio model');
-    await fill(page, 'dp-radio-model label:nth-of-type(3) input', String(-75 + Math.round(before) - 4));
+    await fill(page, '#model-planningFloorDbm', String(-75 + Math.round(before) - 4));
     await page.keyboard.press('Tab');
     await press(page, 'Links, 3');
     await marginWithin(worst, 2.99, 5.01);
@@ -632,8 +630,12 @@ describe('the whole slice, by hand', () => {
     // By the document, not by the pointer: rows move when the one above begins.
     const again = (count: number): Promise<void> =>
       page.$$eval(
-        '.bench-row[aria-label^="each-"] dl.remedy button.primary',
-        (all, n) => all.slice(0, n).forEach((one) => (one as HTMLElement).click()),
+        '.bench-row[aria-label^="each-"] dl.remedy button',
+        (all, n) =>
+          all
+            .filter((button) => button.textContent?.trim().startsWith('Write again'))
+            .slice(0, n)
+            .forEach((button) => (button as HTMLElement).click()),
         count,
       );
     const rowWords = (): Promise<string[]> =>
@@ -811,11 +813,7 @@ describe('the whole slice, by hand', () => {
       await post('/api/v1/nodes', { id: 'yard-gateway', room: 'Yard', buildSheet: 'yard-gateway' });
     });
     await go('/plan/sums', 'How leaves send to their gateway');
-    await page.$$eval('.sums label', (all) => {
-      const field = all.find((one) => one.textContent?.trim() === 'Copies')!.querySelector('input')!;
-      field.value = '5';
-      field.dispatchEvent(new Event('input'));
-    });
+    await fill(page, '#burst-count', '5');
     await press(page, 'Plan it so');
     await shows(page, 'No leaf follows it yet');
     await go('/provision/configurations', 'Over the air');
@@ -829,7 +827,7 @@ describe('the whole slice, by hand', () => {
     await shows(page, 'Image for wifi-dual-bare');
     await choose(page, '#image-wifi-dual-bare', 'dewnode 1.0.0');
     await noteBarriers('images and checks');
-    await page.$$eval('.preflight button.primary', ([button]) => (button as HTMLElement).click());
+    await page.$$eval('.preflight button.mat-mdc-unelevated-button', ([button]) => (button as HTMLElement).click());
     for (const node of ['yard-gateway', 'yard-gate'])
       await page.waitForSelector(`.bench-row[aria-label="${node}, proved"]`, { timeout: 60_000 });
     await go('/provision/ledger', 'dewnode-1.0.0-wifi-dual-bare');

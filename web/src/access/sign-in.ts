@@ -1,9 +1,14 @@
 import { access } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, FormGroup, ReactiveFormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
 import { Router } from '@angular/router';
 import { KeyRound, PenTool } from 'lucide';
 import { Api, messageOf } from '../data/api';
+import { formDefaults } from '../parts/form-defaults';
 import { Icon } from '../parts/icon';
 import { Mark } from '../parts/mark';
 
@@ -23,7 +28,8 @@ const DOES: Record<string, string> = {
 
 @Component({
   selector: 'dp-sign-in',
-  imports: [FormsModule, Icon, Mark],
+  imports: [Icon, Mark, MatButton, MatFormFieldModule, MatInput, ReactiveFormsModule],
+  providers: formDefaults,
   templateUrl: './sign-in.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -33,12 +39,15 @@ export class SignIn {
   readonly back = input<string>();
   protected readonly stages = STAGES;
   protected readonly door = resource({ loader: () => this.api.call(access.door, {}) });
-  protected readonly name = signal('');
-  protected readonly password = signal('');
+  protected readonly form = new FormGroup({
+    name: new FormControl('', { nonNullable: true }),
+    password: new FormControl('', { nonNullable: true }),
+  });
+  private readonly typed = toSignal(this.form.valueChanges, { initialValue: this.form.value });
   protected readonly shown = signal(false);
   protected readonly busy = signal(false);
   protected readonly error = signal<string | null>(null);
-  protected readonly ready = computed(() => this.name().trim() !== '' && this.password() !== '' && !this.busy());
+  protected readonly ready = computed(() => (this.typed().name ?? '').trim() !== '' && this.typed().password && !this.busy());
   protected readonly ticks = Array.from({ length: 181 }, (_, i) => ({ x: 16 + i * 7.28, long: i % 25 === 12 ? 2 : i % 5 === 2 ? 1 : 0 }));
   protected readonly pen = PenTool;
   protected readonly key = KeyRound;

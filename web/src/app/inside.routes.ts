@@ -22,18 +22,22 @@ export const inside: Routes = [
         loadComponent: () => import('../plan/site/survey').then((m) => m.SurveyWalk),
       },
       { path: 'plan/build/:node', title: 'Building · Dew Post', loadComponent: () => import('../plan/assembly').then((m) => m.Assembly) },
-      { path: 'plan/addresses', title: 'Addresses · Dew Post', loadComponent: () => import('../plan/addresses').then((m) => m.Addresses) },
+      {
+        path: 'plan/addresses',
+        title: 'Addresses · Dew Post',
+        loadComponent: () => import('../plan/addresses/addresses').then((m) => m.Addresses),
+      },
       {
         path: 'plan/catalogue',
         title: 'Catalogue · Dew Post',
         loadComponent: () => import('../plan/catalogue').then((m) => m.CataloguePage),
       },
       { path: 'plan/checks', title: 'Checks · Dew Post', loadComponent: () => import('../plan/checks').then((m) => m.SiteChecks) },
-      { path: 'plan/sums', title: 'Traffic and cost · Dew Post', loadComponent: () => import('../plan/sums').then((m) => m.Sums) },
+      { path: 'plan/sums', title: 'Traffic and cost · Dew Post', loadComponent: () => import('../plan/sums/sums').then((m) => m.Sums) },
       {
         path: 'plan/sheet/:slug',
         title: 'Build sheet · Dew Post',
-        loadComponent: () => import('../plan/sheet-editor').then((m) => m.SheetEditor),
+        loadComponent: () => import('../plan/sheet/sheet-editor').then((m) => m.SheetEditor),
       },
       { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench').then((m) => m.Bench) },
       {

@@ -1,11 +1,13 @@
 import type { Point, Relay } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { Clock } from './clock';
 import { outputWords } from './output-state';
 
 /** A switched point as a row: filled or empty bar with the time until it goes off by itself, its guards as locks. */
 @Component({
   selector: 'dp-output-strip',
+  imports: [MatButton],
   templateUrl: './output-strip.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })

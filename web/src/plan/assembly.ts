@@ -1,28 +1,39 @@
 import { plan as planCalls } from '@dewpost/contract';
 import { assemblySteps, assignPins, catalogueOf, wiringOf } from '@dewpost/core/circuit';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
+import { MatIcon } from '@angular/material/icon';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Printer, TriangleAlert } from 'lucide';
 import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
+import { PlainTable, type PlainColumn, type PlainRow } from '../parts/plain-table';
 import { placeFeature } from '../data/reducers';
 import { dayAndTime } from '../parts/times';
 import { profilesOf } from './catalogue-reply';
 
+const WIRE_COLUMNS: readonly PlainColumn[] = [
+  { id: 'from', label: 'From', kind: 'figure' },
+  { id: 'to', label: 'To', kind: 'words' },
+  { id: 'colour', label: 'Colour', kind: 'words' },
+  { id: 'through', label: 'Through', kind: 'words' },
+];
+
 /** How one node is put together, step by step: cautions at their step, ticks that are kept with the node. */
 @Component({
   selector: 'dp-assembly',
-  imports: [Counted, Icon, RouterLink],
+  imports: [Counted, MatButton, MatCheckbox, MatIcon, PlainTable, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Building {{ node() }}</h1>
         <small>{{ state()?.sheet }}, version {{ state()?.version }}; {{ done() }} of {{ steps().length | counted: 'step' }} done</small>
       </div>
       <div class="tools">
-        <button class="b" type="button" (click)="print()"><dp-icon [of]="icons.Printer" [size]="16" /> Print</button>
-        <a class="b" routerLink="/plan">Build sheets</a>
+        <button matButton="outlined" type="button" (click)="print()"><mat-icon svgIcon="printer" />Print</button>
+        <a matButton="outlined" routerLink="/plan">Build sheets</a>
       </div>
     </header>
     @if (problem(); as text) {
@@ -40,12 +51,9 @@ import { profilesOf } from './catalogue-reply';
           <ol class="steps">
             @for (step of steps(); track step.id) {
               <li [class.done]="step.tick">
-                <label class="check">
-                  <input type="checkbox" [checked]="step.tick !== null" (change)="tick(step.id, step.tick === null)" />
-                  <span>{{ step.text }}</span>
-                </label>
+                <mat-checkbox [checked]="step.tick !== null" (change)="tick(step.id, step.tick === null)">{{ step.text }}</mat-checkbox>
                 @if (step.caution) {
-                  <p class="with-icon caution"><dp-icon [of]="icons.TriangleAlert" [size]="15" /> {{ step.caution }}</p>
+                  <p class="with-icon caution"><mat-icon class="of-16" svgIcon="caution" /> {{ step.caution }}</p>
                 }
                 @if (step.tick; as by) {
                   <p class="quiet">{{ by }}</p>
@@ -53,31 +61,7 @@ import { profilesOf } from './catalogue-reply';
               </li>
             }
           </ol>
-          <table class="ledger">
-            <caption>
-              Wiring
-            </caption>
-            <thead>
-              <tr>
-                <th class="margin"></th>
-                <th>From</th>
-                <th>To</th>
-                <th>Colour</th>
-                <th>Through</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (wire of wires(); track $index) {
-                <tr>
-                  <td class="margin"></td>
-                  <td class="mono">{{ wire.from }}</td>
-                  <td>{{ wire.to }}</td>
-                  <td>{{ wire.colour }}</td>
-                  <td>{{ wire.through }}</td>
-                </tr>
-              }
-            </tbody>
-          </table>
+          <dp-plain-table class="in-page" caption="Wiring" [pairs]="true" [columns]="wireColumns" [rows]="wireRows()" />
         </div>
       </div>
     }`,
@@ -90,14 +74,6 @@ import { profilesOf } from './catalogue-reply';
       padding: 8px 0;
       border-bottom: 1px solid var(--hair);
     }
-    .check {
-      font-size: 14px;
-      line-height: 20px;
-    }
-    .check input {
-      width: 18px;
-      height: 18px;
-    }
     .caution {
       padding-left: 26px;
       font-size: 12px;
@@ -108,16 +84,12 @@ import { profilesOf } from './catalogue-reply';
       padding-left: 26px;
       font-size: 12px;
     }
-    .done .check span {
-      color: var(--ink-2);
+    .done mat-checkbox {
+      --mat-checkbox-label-text-color: var(--ink-2);
     }
     @media (max-width: 899px) {
       .steps {
         padding-left: 16px;
-      }
-      .check input {
-        width: 24px;
-        height: 24px;
       }
     }
   `,
@@ -127,7 +99,7 @@ export class Assembly {
   private readonly api = inject(Api);
   private readonly site = inject(Store).selectSignal(placeFeature.selectSite);
   private readonly zone = computed(() => this.site()?.timezone ?? 'UTC');
-  protected readonly icons = { Printer, TriangleAlert };
+  protected readonly wireColumns = WIRE_COLUMNS;
   readonly node = input.required<string>();
   private readonly profiles = resource({ loader: () => this.api.call(planCalls.catalogue, {}) });
   private readonly read = resource({
@@ -150,9 +122,10 @@ export class Assembly {
     const pins = assignPins(draft, catalogue);
     return board && pins.ok ? { draft, catalogue, board, assignment: pins.assignment } : null;
   });
-  protected readonly wires = computed(() => {
+  protected readonly wireRows = computed((): PlainRow[] => {
     const sheet = this.sheet();
-    return sheet ? wiringOf(sheet.draft, sheet.board, sheet.catalogue, sheet.assignment) : [];
+    const wires = sheet ? wiringOf(sheet.draft, sheet.board, sheet.catalogue, sheet.assignment) : [];
+    return wires.map(({ from, to, colour, through }) => ({ from, to, colour, through }));
   });
   protected readonly steps = computed(() => {
     const sheet = this.sheet();
@@ -164,6 +137,10 @@ export class Assembly {
     }));
   });
   protected readonly done = computed(() => this.steps().filter((step) => step.tick !== null).length);
+
+  constructor() {
+    useIcons({ printer: Printer, caution: TriangleAlert });
+  }
 
   protected async tick(step: string, done: boolean): Promise<void> {
     try {

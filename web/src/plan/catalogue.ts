@@ -1,12 +1,22 @@
 import { plan as planCalls } from '@dewpost/contract';
 import { profileSchema, type Profile } from '@dewpost/core/circuit';
 import { counted, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, viewChild } from '@angular/core';
+import { toSignal } from '@angular/core/rxjs-interop';
+import { FormControl, ReactiveFormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatSort, MatSortHeader } from '@angular/material/sort';
+import { MatTableDataSource, MatTableModule } from '@angular/material/table';
+import { MatTooltip } from '@angular/material/tooltip';
 import { Store } from '@ngrx/store';
 import { Api, ApiError, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
+import { FileButton } from '../parts/file-button';
+import { JsonEditor } from '../parts/json-editor';
 import { profilesOf } from './catalogue-reply';
 import { PlanPages } from './plan-pages';
 import { duplicateOf, readProfile, textOf } from './profile-text';
@@ -19,12 +29,31 @@ const KINDS: readonly { kind: Profile['kind']; says: string }[] = [
   { kind: 'antenna', says: 'Antennas' },
   { kind: 'gateway', says: 'Gateways and repeaters' },
 ];
+interface ProfileRow {
+  readonly profile: Profile;
+  readonly own: boolean;
+  readonly facts: string;
+}
 const FILE_BYTES_MOST = 200_000;
 
 /** The catalogue: what ships and what was added here, each one JSON file that can be read, changed, brought in and taken out. */
 @Component({
   selector: 'dp-catalogue',
-  imports: [ChangedMeanwhile, FormsModule, PlanPages],
+  imports: [
+    ChangedMeanwhile,
+    FileButton,
+    JsonEditor,
+    MatButton,
+    MatButtonToggleModule,
+    MatFormFieldModule,
+    MatInput,
+    MatSort,
+    MatSortHeader,
+    MatTableModule,
+    MatTooltip,
+    PlanPages,
+    ReactiveFormsModule,
+  ],
   templateUrl: './catalogue.html',
   styleUrl: './catalogue.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -36,15 +65,17 @@ export class CataloguePage {
   protected readonly kinds = KINDS;
   protected readonly read = resource({ loader: () => this.api.call(planCalls.catalogue, {}) });
   protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
-  protected readonly kind = signal<Profile['kind']>('part');
-  protected readonly search = signal('');
+  protected readonly kindField = new FormControl<Profile['kind']>('part', { nonNullable: true });
+  protected readonly searchField = new FormControl('', { nonNullable: true });
+  private readonly kind = toSignal(this.kindField.valueChanges, { initialValue: this.kindField.value });
+  private readonly search = toSignal(this.searchField.valueChanges, { initialValue: '' });
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   /** The text in hand, and the id it was opened from. */
   protected readonly text = signal<string | null>(null);
   private readonly openedFrom = signal<string | null>(null);
   private readonly all = computed(() => (this.read.hasValue() ? profilesOf(this.read.value()) : []));
   protected readonly own = computed(() => new Set(this.read.hasValue() ? this.read.value().own : []));
-  protected readonly rows = computed(() => {
+  private readonly rows = computed((): ProfileRow[] => {
     const wanted = this.search().trim().toLowerCase();
     return this.all()
       .filter(
@@ -52,6 +83,11 @@ export class CataloguePage {
       )
       .map((profile) => ({ profile, own: this.own().has(profile.id), facts: factsOf(profile) }));
   });
+  protected readonly columns = ['mark', 'name', 'facts', 'figures', 'price', 'tools'];
+  protected readonly source = new MatTableDataSource<ProfileRow>();
+  private readonly sort = viewChild(MatSort);
+  protected readonly byId = (_: number, row: ProfileRow): string => row.profile.id;
+  protected readonly originOf = ({ origin }: Profile): string => (origin === 'memory' ? 'remembered: check them' : origin);
   protected readonly counts = computed(
     () => new Map(KINDS.map(({ kind }) => [kind, this.all().filter((profile) => profile.kind === kind).length])),
   );
@@ -71,6 +107,13 @@ export class CataloguePage {
     return this.own().has(known.id) ? `Replaces your ${known.id}.` : `Stands in for the shipped ${known.id} until yours is removed.`;
   });
 
+  constructor() {
+    this.source.sortingDataAccessor = ({ profile }, column) =>
+      column === 'price' ? profile.price : column === 'figures' ? this.originOf(profile) : profile.name;
+    effect(() => (this.source.sort = this.sort() ?? null));
+    effect(() => (this.source.data = this.rows()));
+  }
+
   protected open(profile: Profile): void {
     this.text.set(textOf(profile));
     this.openedFrom.set(profile.id);
@@ -86,10 +129,7 @@ export class CataloguePage {
   protected export(profile: Profile): void {
     download(`${profile.id}.json`, 'application/json', textOf(profile));
   }
-  protected async import(input: HTMLInputElement): Promise<void> {
-    const file = input.files?.[0];
-    input.value = '';
-    if (!file) return;
+  protected async import(file: File): Promise<void> {
     if (file.size > FILE_BYTES_MOST) {
       this.said.set({
         text: `${file.name} has ${Math.round(file.size / 1000)} kB: one profile has a few. Bring in one file a profile.`,
@@ -109,7 +149,7 @@ export class CataloguePage {
       await this.api.call(planCalls.addProfile, { body: profile, query: { from: this.from()[profile.id] ?? 0 } });
       this.read.reload();
       this.close();
-      this.kind.set(profile.kind);
+      this.kindField.setValue(profile.kind);
       this.said.set({ text: `${profile.name} is kept. Sheets use it from now on.`, bad: false });
     });
   }

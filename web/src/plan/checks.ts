@@ -4,6 +4,8 @@ import { siteFindings, type Finding, type SiteSheet } from '@dewpost/core/findin
 import { formatNumber } from '@dewpost/core/quantity';
 import { planLinks } from '@dewpost/core/radio';
 import { ChangeDetectionStrategy, Component, computed, inject, resource } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatTableModule } from '@angular/material/table';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
@@ -23,13 +25,15 @@ const batteryOf = (energy: Energy | null): SiteSheet['battery'] =>
 /** Everything in the plan that fails or warns, dearest to find out later first; each line leads to its place. */
 @Component({
   selector: 'dp-site-checks',
-  imports: [PlanPages],
+  imports: [MatButton, MatTableModule, PlanPages],
   template: `<header class="page-head">
       <div class="title">
         <h1>Checks</h1>
         <small>{{ fails() }} fail, {{ found().length - fails() }} warn, {{ number(hours(), 0) }} hours of work if found out later</small>
       </div>
-      <div class="tools"><button class="b" type="button" [disabled]="found().length === 0" (click)="csv()">Findings as CSV</button></div>
+      <div class="tools">
+        <button matButton="outlined" type="button" [disabled]="found().length === 0" (click)="csv()">Findings as CSV</button>
+      </div>
       <dp-plan-pages />
     </header>
     @if (problem(); as text) {
@@ -41,52 +45,61 @@ const batteryOf = (energy: Energy | null): SiteSheet['battery'] =>
     } @else {
       <div class="work">
         <div class="main" tabindex="0" role="region" aria-label="Findings">
-          <table class="ledger findings">
-            <thead>
-              <tr>
-                <th class="margin"></th>
-                <th>What</th>
-                <th>Why it matters</th>
-                <th>Nodes</th>
-                <th>Found out later</th>
-                <th></th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (one of found(); track $index) {
-                <tr [class.harm]="one.harm">
-                  <td class="margin">
-                    <svg width="14" height="14" viewBox="0 0 14 14" role="img" [attr.aria-label]="one.verdict">
-                      @if (one.verdict === 'fail') {
-                        <path d="M3 3 11 11M11 3 3 11" stroke="var(--carmine)" stroke-width="1.9" />
-                      } @else {
-                        <path d="M1 12H13V7H7V12" fill="none" stroke="var(--ochre)" stroke-width="1.7" />
-                      }
-                    </svg>
-                  </td>
-                  <th scope="row">
-                    <b>{{ one.title }}</b>
-                    @if (one.harm) {
-                      <i>may hurt someone</i>
-                    }
-                  </th>
-                  <td>{{ one.detail }}</td>
-                  <td class="mono">{{ one.nodes }}</td>
-                  <td>
-                    <svg class="cost" width="90" height="16" viewBox="0 0 90 16" aria-hidden="true">
-                      <path d="M0 12H90" stroke="var(--hair)" />
-                      <rect x="0" y="5" height="7" [attr.width]="bar(one)" fill="var(--z3)" stroke="var(--rule)" />
-                    </svg>
-                    <span class="mono">{{ number(one.hoursLater, one.hoursLater < 10 ? 1 : 0) }} h</span>
-                  </td>
-                  <td class="tools">
-                    <button class="b small" type="button" (click)="go(one)">
-                      {{ where(one) }}<span class="out-of-sight">: {{ one.title }}</span>
-                    </button>
-                  </td>
-                </tr>
-              }
-            </tbody>
+          <table mat-table class="as-pairs findings" [dataSource]="found()">
+            <caption class="out-of-sight">
+              Findings
+            </caption>
+            <ng-container matColumnDef="mark">
+              <th mat-header-cell *matHeaderCellDef class="margin"><span class="out-of-sight">Verdict</span></th>
+              <td mat-cell *matCellDef="let finding" class="margin">
+                <svg width="14" height="14" viewBox="0 0 14 14" role="img" [attr.aria-label]="finding.verdict">
+                  @if (finding.verdict === 'fail') {
+                    <path d="M3 3 11 11M11 3 3 11" stroke="var(--carmine)" stroke-width="1.9" />
+                  } @else {
+                    <path d="M1 12H13V7H7V12" fill="none" stroke="var(--ochre)" stroke-width="1.7" />
+                  }
+                </svg>
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="what">
+              <th mat-header-cell *matHeaderCellDef>What</th>
+              <td mat-cell *matCellDef="let finding" class="row-head">
+                <b>{{ finding.title }}</b>
+                @if (finding.harm) {
+                  <i>may hurt someone</i>
+                }
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="why">
+              <th mat-header-cell *matHeaderCellDef>Why it matters</th>
+              <td mat-cell *matCellDef="let finding" data-label="Why">{{ finding.detail }}</td>
+            </ng-container>
+            <ng-container matColumnDef="nodes">
+              <th mat-header-cell *matHeaderCellDef>Nodes</th>
+              <td mat-cell *matCellDef="let finding" data-label="Nodes" class="mono">{{ finding.nodes }}</td>
+            </ng-container>
+            <ng-container matColumnDef="later">
+              <th mat-header-cell *matHeaderCellDef>Found out later</th>
+              <td mat-cell *matCellDef="let finding" data-label="Later" class="later">
+                <span>
+                  <svg class="cost" width="90" height="16" viewBox="0 0 90 16" aria-hidden="true">
+                    <path d="M0 12H90" stroke="var(--hair)" />
+                    <rect x="0" y="5" height="7" [attr.width]="bar(finding)" fill="var(--z3)" stroke="var(--rule)" />
+                  </svg>
+                  <span class="mono">{{ number(finding.hoursLater, finding.hoursLater < 10 ? 1 : 0) }} h</span>
+                </span>
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="tools">
+              <th mat-header-cell *matHeaderCellDef><span class="out-of-sight">Go</span></th>
+              <td mat-cell *matCellDef="let finding" class="tools">
+                <button matButton="outlined" class="small" type="button" (click)="go(finding)">
+                  {{ where(finding) }}<span class="out-of-sight">: {{ finding.title }}</span>
+                </button>
+              </td>
+            </ng-container>
+            <tr mat-header-row *matHeaderRowDef="columns; sticky: true"></tr>
+            <tr mat-row *matRowDef="let row; columns: columns" [class.harm]="row.harm"></tr>
           </table>
           <p class="quiet note">
             Hours are what such work takes in common practice: taking a node down, soldering anew, writing and hanging it again, for every
@@ -99,10 +112,10 @@ const batteryOf = (energy: Energy | null): SiteSheet['battery'] =>
     .findings td {
       font-size: 12px;
     }
-    .findings th[scope] {
+    .findings .row-head {
       max-width: 290px;
     }
-    .findings td:has(.cost) {
+    .later > span {
       white-space: nowrap;
     }
     .cost {
@@ -148,6 +161,7 @@ export class SiteChecks {
       return { catalogue: catalogueOf(profilesOf(catalogue)), sheets, plan: drawn.plan, networks, addresses };
     },
   });
+  protected readonly columns = ['mark', 'what', 'why', 'nodes', 'later', 'tools'];
   protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
   protected readonly loaded = computed(() => this.read.hasValue());
   protected readonly found = computed((): Finding[] => {

@@ -1,8 +1,8 @@
 import { addressing, plan } from '@dewpost/contract';
 import { ApiError } from '../data/api';
 import { aNode, aPoint, Rig } from '../testing/rig';
-import { Addresses } from './addresses';
-import { Sums } from './sums';
+import { Addresses } from './addresses/addresses';
+import { Sums } from './sums/sums';
 
 const subnet = (change: object = {}) => ({
   id: 'site',
@@ -58,6 +58,7 @@ describe('addresses', () => {
   it('shows what somebody else has saved beside what was typed; theirs is taken, or mine is saved over it, and nothing typed is lost', async () => {
     const theirs = { ...kept({ 'loft-climate': '192.168.7.9' }), version: 5 };
     const rig = await open(kept({ 'loft-climate': '192.168.7.2' }), [[addressing.setAddresses, new ApiError(409, 'changed', [], theirs)]]);
+    await rig.frame();
     await rig.fill('input[aria-label="Address of loft-climate"]', '192.168.7.3');
     await rig.press('Keep subnets and addresses');
     const shown = rig.element.querySelector('dp-changed-meanwhile')!.textContent!.replace(/\s+/g, ' ');
@@ -69,21 +70,32 @@ describe('addresses', () => {
       [5, '192.168.7.3'],
     ]);
     await rig.press('Take what is in force');
+    await rig.frame();
     expect(rig.element.querySelector<HTMLInputElement>('input[aria-label="Address of loft-climate"]')!.value).toBe('192.168.7.9');
   });
   it('says what is wrong beside the field and keeps nothing while it is: taken, in the pool, outside, the router’s', async () => {
     const rig = await open(kept({ 'loft-climate': '192.168.7.2', 'loft-fan': '192.168.7.3' }));
+    await rig.frame();
     const type = (text: string): Promise<void> => rig.fill('input[aria-label="Address of loft-fan"]', text);
     for (const wrong of ['192.168.7.2', '192.168.7.120', '10.0.0.5', '192.168.7.1', '192.168.7.300']) {
       await type(wrong);
-      expect([wrong, rig.button('Keep subnets and addresses').disabled, rig.element.querySelectorAll('tbody .wrong').length]).toEqual([
-        wrong,
-        true,
-        1,
-      ]);
+      expect([wrong, rig.button('Keep subnets and addresses').disabled, rig.rows('.right .note.wrong').length]).toEqual([wrong, true, 1]);
     }
     await type('192.168.7.40');
     expect(rig.button('Keep subnets and addresses').disabled).toBe(false);
+  });
+  it('wants a passphrase of a network that has none yet, and moves what is dragged by the arrow keys too', async () => {
+    const rig = await open(kept({}));
+    await rig.press('Network');
+    await rig.fill('.network-row:nth-of-type(3) input', 'wrenfold-loft');
+    await rig.fill('.network-row:nth-of-type(3) input[type=password]', '');
+    await rig.press('Keep the networks');
+    expect(rig.asked(addressing.setNetworks)).toEqual([]);
+    expect(rig.element.querySelectorAll('.network-row')[2]!.textContent).toContain('needed');
+    const handle = rig.button('Move wrenfold-loft: drag, or arrow keys');
+    handle.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', bubbles: true }));
+    await rig.settle();
+    expect(rig.element.querySelectorAll<HTMLInputElement>('.network-row input:not([type=password])')[1]!.value).toBe('wrenfold-loft');
   });
   it('puts networks in order and leaves sealed passphrases as they are; a refusal is shown and what was typed stays', async () => {
     const rig = await open(kept({}), [[addressing.setNetworks, new ApiError(422, 'a passphrase has 8 to 63 characters without accents')]]);
@@ -122,11 +134,7 @@ describe('traffic and cost', () => {
     const arrive = (): number => Number(/10 s: ([\d.]+) %/.exec(rig.text)![1]);
     const before = arrive();
     expect(rig.button('Plan it so').disabled).toBe(true);
-    const [, spacing] = [...rig.element.querySelectorAll<HTMLLabelElement>('.asks label')].filter((label) =>
-      /Copies|apart/.test(label.textContent ?? ''),
-    );
-    spacing!.querySelector('input')!.id = 'spacing';
-    await rig.fill('#spacing', '900');
+    await rig.fill('#burst-apart', '900');
     expect(arrive()).toBeGreaterThan(before);
     await rig.press('Plan it so');
     expect(rig.asked(plan.setLeafBurst)).toEqual([{ params: undefined, body: { count: 3, spacingMs: 900 } }]);

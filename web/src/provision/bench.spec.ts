@@ -127,7 +127,7 @@ describe('the bench', () => {
       'loft-hatch, to be written again',
       undefined,
     ]);
-    expect(rig.text).toContain('2 to write , for wrenfold-nodes');
+    expect(rig.text).toContain('2 to write, for wrenfold-nodes');
   });
   it('writes at once what is clean; asks where something warns, and offers nothing where it fails', async () => {
     const clean = await open([planned], { answers: [[provision.preflight, look('pass')]] });

@@ -11,6 +11,7 @@ import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatIcon } from '@angular/material/icon';
 import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import { MatDialog } from '@angular/material/dialog';
@@ -21,7 +22,8 @@ import { map } from 'rxjs';
 import { Api, messageOf } from '../data/api';
 import { allNodes, allRuns, placeFeature } from '../data/reducers';
 import { Clock } from '../parts/clock';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
+import { MoreTools } from '../parts/more-tools';
 import { saidAbout } from '../parts/said';
 import { markOf, StateGlyph } from '../parts/state-glyph';
 import { Drawers } from '../shell/drawers';
@@ -69,12 +71,13 @@ const networkForm = addressing.setNetworks.body.shape.networks.element.extend({
 @Component({
   selector: 'dp-bench',
   imports: [
-    Icon,
     MatButton,
     MatCheckbox,
     MatFormFieldModule,
+    MatIcon,
     MatInput,
     MatSelectModule,
+    MoreTools,
     NgTemplateOutlet,
     ProvisionPages,
     ReactiveFormsModule,
@@ -112,7 +115,6 @@ export class Bench {
   private readonly clockNow = inject(Clock);
   protected readonly drawers = inject(Drawers);
   protected readonly writer = inject(Writer);
-  protected readonly icons = { Plus, TriangleAlert };
   protected readonly steps = STEPS;
   protected readonly titles = STEP_TITLES;
   protected readonly narrow = toSignal(
@@ -192,6 +194,7 @@ export class Bench {
   protected readonly keyProblem = signal<string | null>(null);
 
   constructor() {
+    useIcons({ plus: Plus, caution: TriangleAlert });
     // Once the nodes are known: what was begun and is not through goes on.
     effect(() => {
       if (!this.place().loaded) return;

@@ -11,14 +11,21 @@ import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { NodePicker } from '../parts/node-picker';
+import { PlainTable, type PlainColumn } from '../parts/plain-table';
 import { dayAndTime } from '../parts/times';
 import { Selection } from '../shell/selection';
 import { ProvisionPages } from './provision-pages';
 
+const DIFFERENCES: readonly PlainColumn[] = [
+  { id: 'key', label: 'Value', kind: 'head' },
+  { id: 'before', label: 'Last written', kind: 'figure' },
+  { id: 'after', label: 'Now', kind: 'figure' },
+];
+
 /** What a node is to hold, against what was last written to it; whole, with its secrets, only when it is downloaded on purpose. */
 @Component({
   selector: 'dp-configurations',
-  imports: [Counted, MatButton, MatFormFieldModule, MatInput, MatSelectModule, NodePicker, ProvisionPages, RouterLink],
+  imports: [Counted, MatButton, MatFormFieldModule, MatInput, MatSelectModule, NodePicker, PlainTable, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Configurations</h1>
@@ -73,29 +80,7 @@ import { ProvisionPages } from './provision-pages';
             }
           </section>
           @if (one.held && one.differences.length > 0) {
-            <table class="ledger">
-              <caption>
-                What differs
-              </caption>
-              <thead>
-                <tr>
-                  <th class="margin"></th>
-                  <th>Value</th>
-                  <th>Last written</th>
-                  <th>Now</th>
-                </tr>
-              </thead>
-              <tbody>
-                @for (row of one.differences; track row.key) {
-                  <tr>
-                    <td class="margin"></td>
-                    <th scope="row" class="mono">{{ row.key }}</th>
-                    <td class="mono">{{ row.before ?? 'not there' }}</td>
-                    <td class="mono">{{ row.after ?? 'gone' }}</td>
-                  </tr>
-                }
-              </tbody>
-            </table>
+            <dp-plain-table class="in-page" caption="What differs" [pairs]="true" [columns]="differenceColumns" [rows]="differenceRows()" />
           }
           <pre class="mono">{{ text() }}</pre>
         </div>
@@ -232,6 +217,14 @@ export class Configurations {
     loader: ({ params: id }) => this.api.call(provision.configuration, { params: { id } }),
   });
   protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
+  protected readonly differenceColumns = DIFFERENCES;
+  protected readonly differenceRows = computed(() =>
+    (this.read.hasValue() ? this.read.value().differences : []).map(({ key, before, after }) => ({
+      key,
+      before: before ?? 'not there',
+      after: after ?? 'gone',
+    })),
+  );
   protected readonly text = computed(() => (this.read.hasValue() ? JSON.stringify(this.read.value().configuration, null, 1) : ''));
   protected readonly behind = computed(() =>
     this.nodes().filter((node) => node.gateway === null && node.heardAt !== null && (node.haveRevision ?? 0) < node.revision),

@@ -14,6 +14,7 @@ import { placeFeature } from '../data/reducers';
 import { saidAbout } from '../parts/said';
 import { dayAndTime } from '../parts/times';
 import { bodyOf, draftOf, placeProblem, zodForm } from '../parts/zod-forms';
+import { FileButton } from '../parts/file-button';
 import { ProvisionPages } from './provision-pages';
 
 const keySchema = provision.addTrustedKey.body;
@@ -29,7 +30,7 @@ async function digestOf(file: File): Promise<string | null> {
 /** The firmware library: images with their manifests, who signed them, which nodes run them; and the keys that are trusted. */
 @Component({
   selector: 'dp-firmware',
-  imports: [MatButton, MatFormFieldModule, MatInput, MatProgressBar, MatTableModule, ProvisionPages, ReactiveFormsModule],
+  imports: [FileButton, MatButton, MatFormFieldModule, MatInput, MatProgressBar, MatTableModule, ProvisionPages, ReactiveFormsModule],
   templateUrl: './firmware.html',
   styles: `
     .digest {
@@ -105,11 +106,9 @@ export class FirmwarePage {
   }
   protected readonly ready = computed(() => this.manifest() !== null && this.image() !== null && this.sent() === null);
 
-  protected async takeManifest(input: HTMLInputElement): Promise<void> {
-    const file = input.files?.[0];
+  protected async takeManifest(file: File): Promise<void> {
     this.manifest.set(null);
     this.said.set(null);
-    if (!file) return;
     try {
       const parsed = manifestSchema.safeParse(JSON.parse(await file.text()));
       if (parsed.success) this.manifest.set(parsed.data);
@@ -121,10 +120,6 @@ export class FirmwarePage {
     } catch {
       this.said.set({ text: `${file.name} is not JSON: a manifest is one JSON object.`, bad: true });
     }
-  }
-  protected takeImage(input: HTMLInputElement): void {
-    this.image.set(input.files?.[0] ?? null);
-    this.said.set(null);
   }
   protected async upload(): Promise<void> {
     const [manifest, image] = [this.manifest(), this.image()];

@@ -1,4 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatTableModule } from '@angular/material/table';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { allNodes, placeFeature } from '../data/reducers';
@@ -9,7 +11,7 @@ import { ProvisionPages } from './provision-pages';
 /** Which nodes were proved in place, and which hang there unarmed. */
 @Component({
   selector: 'dp-fit-list',
-  imports: [ProvisionPages, RouterLink],
+  imports: [MatButton, MatTableModule, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Fit</h1>
@@ -19,39 +21,45 @@ import { ProvisionPages } from './provision-pages';
     </header>
     <div class="work">
       <div class="main" tabindex="0" role="region" aria-label="Nodes">
-        <table class="ledger">
-          <thead>
-            <tr>
-              <th class="margin"></th>
-              <th>Node</th>
-              <th>Room</th>
-              <th>Fitted</th>
-              <th></th>
-            </tr>
-          </thead>
-          <tbody>
-            @for (node of rows(); track node.id) {
-              <tr>
-                <td class="margin"></td>
-                <th scope="row" class="mono">{{ node.id }}</th>
-                <td>{{ node.room }}</td>
-                <td>{{ node.fitted ?? (node.proved ? 'not yet: unarmed' : 'to be written first') }}</td>
-                <td>
-                  @if (node.proved) {
-                    <a class="b small" [routerLink]="['/provision/fit', node.id]"
-                      >{{ node.fitted ? 'Look' : 'Fit it' }}<span class="out-of-sight"> {{ node.id }}</span></a
-                    >
-                  }
-                </td>
-              </tr>
-            } @empty {
-              <tr>
-                <td class="margin"></td>
-                <td colspan="4" class="quiet">{{ loaded() ? 'No nodes yet: make them from a build sheet.' : 'Reading the nodes' }}</td>
-              </tr>
-            }
-          </tbody>
-        </table>
+        @if (rows().length === 0) {
+          <p class="waiting">{{ loaded() ? 'No nodes yet: make them from a build sheet.' : 'Reading the nodes' }}</p>
+        } @else {
+          <table mat-table class="as-pairs" [dataSource]="rows()" [trackBy]="byId">
+            <caption class="out-of-sight">
+              Nodes, those to fit first
+            </caption>
+            <ng-container matColumnDef="mark">
+              <th mat-header-cell *matHeaderCellDef class="margin"></th>
+              <td mat-cell *matCellDef="let node" class="margin"></td>
+            </ng-container>
+            <ng-container matColumnDef="node">
+              <th mat-header-cell *matHeaderCellDef>Node</th>
+              <td mat-cell *matCellDef="let node" class="row-head mono">{{ node.id }}</td>
+            </ng-container>
+            <ng-container matColumnDef="room">
+              <th mat-header-cell *matHeaderCellDef>Room</th>
+              <td mat-cell *matCellDef="let node" data-label="Room">{{ node.room }}</td>
+            </ng-container>
+            <ng-container matColumnDef="fitted">
+              <th mat-header-cell *matHeaderCellDef>Fitted</th>
+              <td mat-cell *matCellDef="let node" data-label="Fitted">
+                {{ node.fitted ?? (node.proved ? 'not yet: unarmed' : 'to be written first') }}
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="tools">
+              <th mat-header-cell *matHeaderCellDef><span class="out-of-sight">Go</span></th>
+              <td mat-cell *matCellDef="let node" class="tools">
+                @if (node.proved) {
+                  <a matButton="outlined" class="small" [routerLink]="['/provision/fit', node.id]"
+                    >{{ node.fitted ? 'Look' : 'Fit it' }}<span class="out-of-sight"> {{ node.id }}</span></a
+                  >
+                }
+              </td>
+            </ng-container>
+            <tr mat-header-row *matHeaderRowDef="columns; sticky: true"></tr>
+            <tr mat-row *matRowDef="let row; columns: columns"></tr>
+          </table>
+        }
       </div>
     </div>`,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -60,6 +68,8 @@ export class FitList {
   private readonly store = inject(Store);
   private readonly nodes = this.store.selectSignal(allNodes.selectAll);
   private readonly zone = this.store.selectSignal(selectTimezone);
+  protected readonly columns = ['mark', 'node', 'room', 'fitted', 'tools'];
+  protected readonly byId = (_: number, { id }: { id: string }): string => id;
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
   protected readonly open = computed(() => this.nodes().filter((node) => node.state === 'proved' && node.fittedAt === null));
   /** Those to fit first, then those that cannot be fitted yet, then the others. */

@@ -10,6 +10,8 @@ import { Camera, TriangleAlert } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { allLatest, allNodes, allPoints, allRelays, fitsFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { FileButton } from '../parts/file-button';
+import { useIcons } from '../parts/icons';
 import { Icon } from '../parts/icon';
 import { dayAndTime } from '../parts/times';
 
@@ -41,7 +43,7 @@ async function shrunk(file: File): Promise<Blob> {
 /** Proving one node in place, on a phone: signal, supply, every sensor against a hand instrument, every output operated and seen. */
 @Component({
   selector: 'dp-fit',
-  imports: [Icon, MatButton, MatFormFieldModule, MatInput, RouterLink],
+  imports: [FileButton, Icon, MatButton, MatFormFieldModule, MatInput, RouterLink],
   templateUrl: './fit.html',
   styles: `
     .needs {
@@ -135,7 +137,11 @@ export class Fit {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   readonly node = input.required<string>();
-  protected readonly icons = { Camera, TriangleAlert };
+  protected readonly icons = { TriangleAlert };
+
+  constructor() {
+    useIcons({ camera: Camera });
+  }
   protected readonly floorY = levelY(-75);
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly live = this.store.selectSignal(fitsFeature.selectFitsState);
@@ -244,9 +250,7 @@ export class Fit {
       this.said.set(messageOf(error));
     }
   }
-  protected async photo(input: HTMLInputElement): Promise<void> {
-    const file = input.files?.[0];
-    if (!file) return;
+  protected async photo(file: File): Promise<void> {
     this.sending.set(true);
     try {
       const body = await shrunk(file);
@@ -260,7 +264,6 @@ export class Fit {
     } catch (error) {
       this.said.set(`The picture was not kept: ${error instanceof Error ? error.message : 'it cannot be read'}. Choose it again.`);
     }
-    input.value = '';
     this.sending.set(false);
   }
 

@@ -6,12 +6,15 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
+import { MatTableModule } from '@angular/material/table';
+import { MatTooltip } from '@angular/material/tooltip';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
+import { MoreTools } from '../parts/more-tools';
 import { dayAndTime } from '../parts/times';
 import { ProvisionPages } from './provision-pages';
 import { STEP_TITLES } from './step-titles';
@@ -27,6 +30,9 @@ import { STEP_TITLES } from './step-titles';
     MatFormFieldModule,
     MatInput,
     MatSelectModule,
+    MatTableModule,
+    MatTooltip,
+    MoreTools,
     ProvisionPages,
     RouterLink,
   ],
@@ -36,8 +42,10 @@ import { STEP_TITLES } from './step-titles';
         <small>{{ rows().length }} of {{ count() }} runs; nothing in it is ever changed</small>
       </div>
       <div class="tools">
-        <button matButton="outlined" type="button" [disabled]="rows().length === 0" (click)="csv()">Runs as CSV</button>
-        <button matButton="outlined" type="button" [disabled]="rows().length === 0" (click)="print()">Print the ledger</button>
+        <dp-more-tools>
+          <button matButton="outlined" type="button" [disabled]="rows().length === 0" (click)="csv()">Runs as CSV</button>
+          <button matButton="outlined" type="button" [disabled]="rows().length === 0" (click)="print()">Print the ledger</button>
+        </dp-more-tools>
         @if (rows().length > 0 || batch() !== null) {
           <a matButton="outlined" routerLink="/provision/report" [queryParams]="reportOf()">{{
             batch() === null ? 'Report of these nodes' : 'Report of the batch'
@@ -92,60 +100,71 @@ import { STEP_TITLES } from './step-titles';
               }
             </mat-button-toggle-group>
           </p>
-          <table class="ledger">
-            <thead>
-              <tr>
-                <th class="margin"></th>
-                <th>Node</th>
-                <th>When, by whom</th>
-                <th>Image and configuration</th>
-                <th>Board</th>
-                <th>Steps</th>
-                <th>Result</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (run of rows(); track run.id) {
-                <tr>
-                  <td class="margin stop">{{ run.result === 'stopped' ? '×' : '' }}</td>
-                  <th scope="row">
-                    <a class="mono" routerLink="/provision/report" [queryParams]="{ nodes: run.node }" title="Its commissioning report">{{
-                      run.node
-                    }}</a>
-                  </th>
-                  <td>
-                    {{ when(run.startedAt) }}<br /><span class="quiet">{{ run.by }}</span>
-                  </td>
-                  <td>
-                    <span class="mono">{{ run.firmware }}</span><br />
-                    <span class="quiet mono digest"
-                      >{{ run.imageSha256?.slice(0, 12) ?? '–' }} / {{ run.configurationSha256?.slice(0, 12) ?? '–' }}</span
-                    >
-                  </td>
-                  <td class="mono">{{ run.hardwareId ?? '–' }}</td>
-                  <td class="steps">
-                    @for (step of run.steps; track $index) {
-                      <p [class.wrong]="step.state === 'failed'">
-                        <b>{{ titles[step.step] }}</b> {{ step.ms === null ? '' : span(step.ms) }}
-                        <span class="quiet">{{ step.detail }}</span>
-                      </p>
-                    } @empty {
-                      <span class="quiet">none</span>
-                    }
-                  </td>
-                  <td>{{ run.result }}</td>
-                </tr>
-              } @empty {
-                <tr>
-                  <td class="margin"></td>
-                  <td colspan="6" class="quiet">
-                    {{
-                      count() === 0 ? 'Nothing was written yet. Every run is kept here, also those that stop.' : 'No run fits the search.'
-                    }}
-                  </td>
-                </tr>
-              }
-            </tbody>
+          <table mat-table class="as-pairs" [dataSource]="rows()" [trackBy]="byId">
+            <caption class="out-of-sight">
+              Runs, the newest first
+            </caption>
+            <ng-container matColumnDef="mark">
+              <th mat-header-cell *matHeaderCellDef class="margin"></th>
+              <td mat-cell *matCellDef="let run" class="margin stop">{{ run.result === 'stopped' ? '×' : '' }}</td>
+            </ng-container>
+            <ng-container matColumnDef="node">
+              <th mat-header-cell *matHeaderCellDef>Node</th>
+              <td mat-cell *matCellDef="let run" class="row-head">
+                <a class="mono" routerLink="/provision/report" [queryParams]="{ nodes: run.node }" matTooltip="Its commissioning report">{{
+                  run.node
+                }}</a>
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="when">
+              <th mat-header-cell *matHeaderCellDef>When, by whom</th>
+              <td mat-cell *matCellDef="let run" data-label="When">
+                <span
+                  >{{ when(run.startedAt) }}<br /><span class="quiet">{{ run.by }}</span></span
+                >
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="image">
+              <th mat-header-cell *matHeaderCellDef>Image and configuration</th>
+              <td mat-cell *matCellDef="let run" data-label="Image">
+                <span>
+                  <span class="mono">{{ run.firmware }}</span><br />
+                  <span class="quiet mono digest"
+                    >{{ run.imageSha256?.slice(0, 12) ?? '–' }} / {{ run.configurationSha256?.slice(0, 12) ?? '–' }}</span
+                  >
+                </span>
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="board">
+              <th mat-header-cell *matHeaderCellDef>Board</th>
+              <td mat-cell *matCellDef="let run" data-label="Board" class="mono">{{ run.hardwareId ?? '–' }}</td>
+            </ng-container>
+            <ng-container matColumnDef="steps">
+              <th mat-header-cell *matHeaderCellDef>Steps</th>
+              <td mat-cell *matCellDef="let run" data-label="Steps" class="steps">
+                <span>
+                  @for (step of run.steps; track $index) {
+                    <p [class.wrong]="step.state === 'failed'">
+                      <b>{{ titleOf(step) }}</b> {{ step.ms === null ? '' : span(step.ms) }}
+                      <span class="quiet">{{ step.detail }}</span>
+                    </p>
+                  } @empty {
+                    <span class="quiet">none</span>
+                  }
+                </span>
+              </td>
+            </ng-container>
+            <ng-container matColumnDef="result">
+              <th mat-header-cell *matHeaderCellDef>Result</th>
+              <td mat-cell *matCellDef="let run" data-label="Result">{{ run.result }}</td>
+            </ng-container>
+            <tr mat-header-row *matHeaderRowDef="columns; sticky: true"></tr>
+            <tr mat-row *matRowDef="let row; columns: columns"></tr>
+            <tr class="mat-row" *matNoDataRow>
+              <td class="quiet nothing" colspan="7">
+                {{ count() === 0 ? 'Nothing was written yet. Every run is kept here, also those that stop.' : 'No run fits the search.' }}
+              </td>
+            </tr>
           </table>
         </div>
       </div>
@@ -170,9 +189,17 @@ import { STEP_TITLES } from './step-titles';
     .wrong {
       color: var(--carmine);
     }
-    td,
-    th {
+    td.mat-mdc-cell {
       vertical-align: top;
+      padding-top: 6px;
+      padding-bottom: 6px;
+    }
+    .stop {
+      color: var(--carmine);
+      font-weight: 700;
+    }
+    .nothing {
+      padding: 12px 56px;
     }
     @media (max-width: 899px) {
       .filter {
@@ -187,7 +214,9 @@ export class Ledger {
   private readonly site = inject(Store).selectSignal(placeFeature.selectSite);
   protected readonly read = resource({ loader: () => this.api.call(provision.runs, {}) });
   protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
-  protected readonly titles = STEP_TITLES;
+  protected readonly columns = ['mark', 'node', 'when', 'image', 'board', 'steps', 'result'];
+  protected readonly byId = (_: number, { id }: Run): number => id;
+  protected readonly titleOf = ({ step }: Run['steps'][number]): string => STEP_TITLES[step];
   protected readonly search = signal('');
   protected readonly results = ['all', 'running', 'proved', 'stopped'] as const;
   protected readonly result = signal<(typeof this.results)[number]>('all');

@@ -1,6 +1,8 @@
-import { provision, type Report } from '@dewpost/contract';
+import { provision, type Report, type Run } from '@dewpost/contract';
 import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatTableModule } from '@angular/material/table';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Counted } from '../parts/counted';
@@ -15,15 +17,15 @@ import { STEP_TITLES } from './step-titles';
 /** The commissioning report of one node, or of every node of a batch, to print or keep as PDF: a page each. */
 @Component({
   selector: 'dp-report',
-  imports: [Counted, ProvisionPages, RouterLink],
+  imports: [Counted, MatButton, MatTableModule, ProvisionPages, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Commissioning report</h1>
         <small>{{ site()?.name }}, {{ complete() }} of {{ blocks().length }} complete, made {{ when(now) }} by {{ me()?.name }}</small>
       </div>
       <div class="tools">
-        <a class="b" routerLink="/provision/ledger">Back to the ledger</a>
-        <button class="b primary" type="button" [disabled]="blocks().length === 0" (click)="print()">Print the report</button>
+        <a matButton="outlined" routerLink="/provision/ledger">Back to the ledger</a>
+        <button matButton="filled" type="button" [disabled]="blocks().length === 0" (click)="print()">Print the report</button>
       </div>
       <dp-provision-pages />
     </header>
@@ -60,63 +62,58 @@ import { STEP_TITLES } from './step-titles';
                 </dd>
               </dl>
               @for (run of one.runs; track run.id) {
-                <table class="ledger">
+                <table mat-table [dataSource]="run.steps">
                   <caption>
-                    Run
                     {{
-                      run.id
-                    }},
-                    {{
-                      run.way === 'air' ? 'over the air' : run.way === 'elsewhere' ? 'written elsewhere' : 'at the bench'
-                    }},
-                    {{
-                      when(run.startedAt)
-                    }}, by
-                    {{
-                      run.by
-                    }}:
-                    {{
-                      run.result
+                      runWords(run)
                     }}
                   </caption>
-                  <tbody>
-                    @for (step of run.steps; track $index) {
-                      <tr>
-                        <td class="margin" [class.stop]="step.state === 'failed'">{{ step.state === 'failed' ? '×' : '' }}</td>
-                        <th scope="row">{{ titles[step.step] }}</th>
-                        <td class="mono">{{ step.ms === null ? '' : span(step.ms) }}</td>
-                        <td>{{ step.detail }}</td>
-                      </tr>
-                    } @empty {
-                      <tr>
-                        <td class="margin"></td>
-                        <td colspan="3" class="quiet">nothing was done in it</td>
-                      </tr>
-                    }
-                  </tbody>
+                  <ng-container matColumnDef="mark">
+                    <td mat-cell *matCellDef="let step" class="margin" [class.stop]="step.state === 'failed'">
+                      {{ step.state === 'failed' ? '×' : '' }}
+                    </td>
+                  </ng-container>
+                  <ng-container matColumnDef="step">
+                    <td mat-cell *matCellDef="let step" class="row-head">{{ titleOf(step) }}</td>
+                  </ng-container>
+                  <ng-container matColumnDef="took">
+                    <td mat-cell *matCellDef="let step" class="mono">{{ step.ms === null ? '' : span(step.ms) }}</td>
+                  </ng-container>
+                  <ng-container matColumnDef="evidence">
+                    <td mat-cell *matCellDef="let step">{{ step.detail }}</td>
+                  </ng-container>
+                  <tr mat-row *matRowDef="let row; columns: stepColumns"></tr>
+                  <tr class="mat-row" *matNoDataRow>
+                    <td class="quiet nothing" colspan="4">nothing was done in it</td>
+                  </tr>
                 </table>
               }
-              <table class="ledger">
+              <table mat-table [dataSource]="one.fit.needs">
                 <caption>
                   In place{{
                     one.fit.fittedAt === null ? '' : ', fitted ' + when(one.fit.fittedAt) + ', by ' + one.fit.fittedBy
                   }}
                 </caption>
-                <tbody>
-                  @for (need of one.fit.needs; track need.id) {
-                    <tr>
-                      <td class="margin" [class.stop]="need.state === 'failed'">{{ need.state === 'failed' ? '×' : '' }}</td>
-                      <th scope="row">{{ need.label }}</th>
-                      <td>{{ need.state === 'open' ? 'not done' : need.state }}</td>
-                      <td>
-                        {{ need.detail }}
-                        @if (need.at !== null) {
-                          <span class="quiet">{{ need.by }}, {{ when(need.at) }}</span>
-                        }
-                      </td>
-                    </tr>
-                  }
-                </tbody>
+                <ng-container matColumnDef="mark">
+                  <td mat-cell *matCellDef="let need" class="margin" [class.stop]="need.state === 'failed'">
+                    {{ need.state === 'failed' ? '×' : '' }}
+                  </td>
+                </ng-container>
+                <ng-container matColumnDef="need">
+                  <td mat-cell *matCellDef="let need" class="row-head">{{ need.label }}</td>
+                </ng-container>
+                <ng-container matColumnDef="state">
+                  <td mat-cell *matCellDef="let need">{{ need.state === 'open' ? 'not done' : need.state }}</td>
+                </ng-container>
+                <ng-container matColumnDef="evidence">
+                  <td mat-cell *matCellDef="let need">
+                    {{ need.detail }}
+                    @if (need.at !== null) {
+                      <span class="quiet">{{ need.by }}, {{ when(need.at) }}</span>
+                    }
+                  </td>
+                </ng-container>
+                <tr mat-row *matRowDef="let row; columns: needColumns"></tr>
               </table>
               @if (one.steps.length > 0) {
                 <p>
@@ -165,15 +162,28 @@ import { STEP_TITLES } from './step-titles';
       display: block;
       font-size: 11px;
     }
-    .ledger {
+    table {
       margin: 8px 0 0 -56px;
       width: calc(100% + 56px);
     }
-    .ledger th {
+    caption {
+      text-align: left;
+      font-weight: 650;
+      padding: 8px 16px 4px 56px;
+    }
+    .row-head {
       width: 190px;
     }
-    .ledger td:nth-child(3) {
+    .mat-column-took,
+    .mat-column-state {
       width: 90px;
+    }
+    .nothing {
+      padding: 8px 56px;
+    }
+    .stop {
+      color: var(--carmine);
+      font-weight: 700;
     }
     .wrong {
       color: var(--carmine);
@@ -192,17 +202,17 @@ import { STEP_TITLES } from './step-titles';
       display: none;
     }
     @media (max-width: 899px) {
-      .ledger {
+      table {
         margin-left: 0;
         width: 100%;
       }
-      .ledger .margin {
+      .margin {
         width: 16px;
       }
-      .ledger caption {
+      caption {
         padding-left: 0;
       }
-      .ledger th {
+      .row-head {
         width: 110px;
         padding-left: 0;
       }
@@ -240,8 +250,10 @@ export class ReportPage {
   protected readonly me = this.store.selectSignal(placeFeature.selectMe);
   protected readonly site = this.store.selectSignal(placeFeature.selectSite);
   private readonly zone = this.store.selectSignal(selectTimezone);
+  protected readonly stepColumns = ['mark', 'step', 'took', 'evidence'];
+  protected readonly needColumns = ['mark', 'need', 'state', 'evidence'];
   protected readonly now = Date.now();
-  protected readonly titles = STEP_TITLES;
+  protected readonly titleOf = ({ step }: Run['steps'][number]): string => STEP_TITLES[step];
   protected readonly read = resource({
     params: () => ({ nodes: this.nodes(), batch: this.batch() }),
     loader: async ({ params: { nodes, batch } }): Promise<Report[]> => {
@@ -267,6 +279,10 @@ export class ReportPage {
 
   protected when(ms: number): string {
     return dayAndTime(ms, this.zone());
+  }
+  protected runWords(run: Run): string {
+    const way = { air: 'over the air', elsewhere: 'written elsewhere', serial: 'at the bench' }[run.way];
+    return `Run ${run.id}, ${way}, ${this.when(run.startedAt)}, by ${run.by}: ${run.result}`;
   }
   protected span(ms: number): string {
     return ms < 1000 ? `${Math.round(ms)} ms` : formatDuration(ms);

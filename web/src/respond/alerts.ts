@@ -1,6 +1,7 @@
 import type { Alert } from '@dewpost/contract';
 import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { Store } from '@ngrx/store';
 import { allAlerts, allDeliveries, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
@@ -17,7 +18,7 @@ const HEIGHT = { advisory: 6, warning: 11.5, critical: 17 } as const;
 /** The journal: every alert a lane of the last hour, its height its severity; colour only while it waits. */
 @Component({
   selector: 'dp-alerts',
-  imports: [RespondPages, SeverityGlyph],
+  imports: [MatButton, RespondPages, SeverityGlyph],
   templateUrl: './alerts.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })

@@ -1,22 +1,31 @@
 import { respond, type Point, type Threshold } from '@dewpost/contract';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChild } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
+import { MatIcon } from '@angular/material/icon';
 import { MatSnackBar } from '@angular/material/snack-bar';
+import { MatSort, MatSortHeader } from '@angular/material/sort';
+import { MatTableDataSource, MatTableModule } from '@angular/material/table';
 import { Store } from '@ngrx/store';
 import { Plus } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectSeverityByPoint } from '../data/selectors';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
 import { RespondPages } from './sub-pages';
 
+interface ThresholdRow {
+  readonly threshold: Threshold;
+  readonly point: Point;
+}
+
 /** All thresholds, by node and point, with what each switches; new ones are armed here. */
 @Component({
   selector: 'dp-thresholds',
-  imports: [Icon, RespondPages, SeverityGlyph],
+  imports: [MatButton, MatIcon, MatSort, MatSortHeader, MatTableModule, RespondPages, SeverityGlyph],
   templateUrl: './thresholds.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -25,7 +34,6 @@ export class Thresholds {
   private readonly api = inject(Api);
   private readonly dialogs = inject(MatDialog);
   private readonly notices = inject(MatSnackBar);
-  protected readonly plus = Plus;
   private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
   private readonly points = this.store.selectSignal(allPoints.selectEntities);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
@@ -43,10 +51,27 @@ export class Thresholds {
       .sort((a, b) => a.point.node.localeCompare(b.point.node) || a.point.id - b.point.id || a.threshold.setpoint - b.threshold.setpoint),
   );
 
-  protected limit({ threshold, point }: { threshold: Threshold; point: Point }): string {
+  protected readonly columns = ['severity', 'point', 'trips', 'on', 'clears', 'off', 'switches', 'now', 'tools'];
+  protected readonly source = new MatTableDataSource<ThresholdRow>();
+  private readonly sort = viewChild(MatSort);
+  protected readonly byId = (_: number, { threshold }: ThresholdRow): number => threshold.id;
+
+  constructor() {
+    useIcons({ plus: Plus });
+    this.source.sortingDataAccessor = ({ threshold, point }, column) =>
+      column === 'switches' ? this.output(threshold) : `${point.label} ${point.node}`;
+    effect(() => (this.source.sort = this.sort() ?? null));
+    effect(() => (this.source.data = this.rows()));
+  }
+
+  /** The severity that a row is tinted with while it stands open. */
+  protected tripped({ threshold, point }: ThresholdRow): string {
+    return threshold.phase === 'active' || this.severities().get(point.id) === threshold.severity ? threshold.severity : '';
+  }
+  protected limit({ threshold, point }: ThresholdRow): string {
     return `${threshold.side === 'high' ? 'at or above' : 'at or below'} ${formatNumber(threshold.setpoint, point.decimals)} ${point.unit}`;
   }
-  protected clear({ threshold, point }: { threshold: Threshold; point: Point }): string {
+  protected clear({ threshold, point }: ThresholdRow): string {
     return `${formatNumber(threshold.clearLevel, point.decimals)} ${point.unit}`;
   }
   protected delay(seconds: number): string {

@@ -1,12 +1,14 @@
 import type { Delivery } from '@dewpost/contract';
 import { formatDuration } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatIcon } from '@angular/material/icon';
 import { Store } from '@ngrx/store';
 import { X } from 'lucide';
 import { messageOf } from '../data/api';
 import { allAlerts, allDeliveries, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { timeOfDay } from '../parts/times';
 import { Acknowledging } from './acknowledging';
@@ -16,7 +18,7 @@ import { StandinsApi, type InboxEntry } from './standins-api';
 /** The duty keeper's phone, played by a stand-in: what it received and when, and what is still on its way. */
 @Component({
   selector: 'dp-handset-drawer',
-  imports: [Icon, SeverityGlyph],
+  imports: [MatButton, MatIcon, SeverityGlyph],
   templateUrl: './handset-drawer.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -25,7 +27,6 @@ export class HandsetDrawer {
   private readonly standins = inject(StandinsApi);
   protected readonly drawers = inject(Drawers);
   protected readonly acknowledging = inject(Acknowledging);
-  protected readonly x = X;
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly alerts = this.store.selectSignal(allAlerts.selectEntities);
   private readonly deliveries = this.store.selectSignal(allDeliveries.selectAll);
@@ -35,6 +36,7 @@ export class HandsetDrawer {
   protected readonly problem = signal<string | null>(null);
 
   constructor() {
+    useIcons({ x: X });
     // Asked anew whenever something was delivered.
     effect(() => {
       this.deliveries();

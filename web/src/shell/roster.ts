@@ -1,6 +1,8 @@
 import { formatDuration } from '@dewpost/core/quantity';
 import type { Node } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, type ElementRef, inject, output, signal, viewChild } from '@angular/core';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
 import { Store } from '@ngrx/store';
 import { allNodes, placeFeature } from '../data/reducers';
 import { selectSeverityByNode } from '../data/selectors';
@@ -12,7 +14,7 @@ import { Selection } from './selection';
 /** The nodes, at every stage: by room, searched with `/`, chosen with `j`, `k` and `x`. */
 @Component({
   selector: 'dp-roster',
-  imports: [SeverityGlyph, StateGlyph],
+  imports: [MatFormFieldModule, MatInput, SeverityGlyph, StateGlyph],
   templateUrl: './roster.html',
   host: { style: 'display: contents' },
   changeDetection: ChangeDetectionStrategy.OnPush,

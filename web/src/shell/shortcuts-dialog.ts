@@ -1,16 +1,18 @@
 import { ChangeDetectionStrategy, Component, signal } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { MatDialogClose } from '@angular/material/dialog';
 
 const KEPT = 'dewpost.shortcuts';
 
 @Component({
   selector: 'dp-shortcuts-dialog',
-  imports: [MatDialogClose],
+  imports: [MatButton, MatCheckbox, MatDialogClose],
   template: `<div class="dialog">
     <div class="edge"></div>
     <header>
       <h2 id="dialog-title">Keyboard shortcuts</h2>
-      <button class="close" type="button" mat-dialog-close>Close</button>
+      <button matButton type="button" mat-dialog-close>Close</button>
     </header>
     <div class="body">
       <dl class="part keys">
@@ -19,10 +21,7 @@ const KEPT = 'dewpost.shortcuts';
           <dd>{{ row[1] }}</dd>
         }
       </dl>
-      <label class="part check">
-        <input type="checkbox" [checked]="on()" (change)="toggle()" />
-        Single keys do something. Off, only ? still does.
-      </label>
+      <mat-checkbox class="part" [checked]="on()" (change)="toggle()">Single keys do something. Off, only ? still does.</mat-checkbox>
     </div>
   </div>`,
   styles: `

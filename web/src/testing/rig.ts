@@ -182,6 +182,11 @@ export class Rig<T> {
   }
 
   settle = (): Promise<unknown> => this.fixture.whenStable();
+  /** A virtual list draws its rows a frame later. */
+  async frame(): Promise<void> {
+    await new Promise((done) => requestAnimationFrame(done));
+    await this.settle();
+  }
   get element(): HTMLElement {
     return this.fixture.nativeElement as HTMLElement;
   }

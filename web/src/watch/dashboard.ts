@@ -1,7 +1,10 @@
 import { watch, type Point } from '@dewpost/contract';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal, type OnDestroy } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatDialog } from '@angular/material/dialog';
+import { MatIcon } from '@angular/material/icon';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Link } from 'lucide';
@@ -9,7 +12,7 @@ import { Api } from '../data/api';
 import { LiveFeed } from '../data/live-feed';
 import { allAlerts, allDeliveries, allLatest, allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
 import { selectSeverityByPoint, selectThresholdsByPoint, selectTimezone } from '../data/selectors';
-import { Icon } from '../parts/icon';
+import { useIcons } from '../parts/icons';
 import { OutputStrip } from '../parts/output-strip';
 import { ReadingStrip } from '../parts/reading-strip';
 import { SeverityGlyph } from '../parts/severity-glyph';
@@ -27,7 +30,7 @@ const KEPT = 'dewpost.dashboard';
 /** A dashboard that built itself from the points of a room's nodes: strips, one trace, what happened today. */
 @Component({
   selector: 'dp-dashboard',
-  imports: [Icon, OutputStrip, ReadingStrip, RouterLink, SeverityGlyph, ShareDrawer, Trace],
+  imports: [MatButton, MatButtonToggleModule, MatIcon, OutputStrip, ReadingStrip, RouterLink, SeverityGlyph, ShareDrawer, Trace],
   templateUrl: './dashboard.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -40,8 +43,11 @@ export class DashboardPage implements OnDestroy {
   private readonly selection = inject(Selection);
   protected readonly drawers = inject(Drawers);
   protected readonly acknowledging = inject(Acknowledging);
-  protected readonly link = Link;
   readonly slug = input<string>();
+
+  constructor() {
+    useIcons({ link: Link });
+  }
 
   protected readonly place = this.store.selectSignal(placeFeature.selectPlaceState);
   protected readonly zone = this.store.selectSignal(selectTimezone);

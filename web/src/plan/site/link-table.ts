@@ -1,7 +1,9 @@
 import type { PlanLink } from '@dewpost/core/radio';
 import type { Material, PlacedNode } from '@dewpost/core/site-plan';
 import { formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { MatTableModule } from '@angular/material/table';
+import { MatTooltip } from '@angular/material/tooltip';
 import { StateGlyph, type StateMark } from '../../parts/state-glyph';
 import { downloadCsv } from '../../parts/download-csv';
 import { WallSwatch } from './wall-swatch';
@@ -14,60 +16,87 @@ export interface LinkRow {
 /** Every node's link, the thinnest first: how far, through what, how strong both ways, and what it is worth. */
 @Component({
   selector: 'dp-link-table',
-  imports: [StateGlyph, WallSwatch],
+  imports: [MatTableModule, MatTooltip, StateGlyph, WallSwatch],
   template: `<div class="scroll" tabindex="0" role="region" aria-label="Links">
-    <table class="links">
-      <thead>
-        <tr>
-          <th class="margin"></th>
-          <th>Link</th>
-          <th class="r">far<br />m</th>
-          <th>walls</th>
-          <th class="r">down, up<br />dBm</th>
-          <th class="r">margin<br />dB</th>
-          <th class="r" title="Chance that the link is good enough, by the error of the prediction">good<br />%</th>
-          <th>verdict</th>
-        </tr>
-      </thead>
-      <tbody>
-        @for (row of rows(); track row.node.node) {
-          <tr
-            [class.bad]="!row.link || row.link.class === 'short'"
-            [class.held]="row.node.node === held()"
-            (click)="chosen.emit(row.node.node)"
+    <table mat-table class="links" [dataSource]="rows()" [trackBy]="byNode">
+      <caption class="out-of-sight">
+        Links, the thinnest first
+      </caption>
+      <ng-container matColumnDef="state">
+        <th mat-header-cell *matHeaderCellDef class="margin"><span class="out-of-sight">State</span></th>
+        <td mat-cell *matCellDef="let row" class="margin"><dp-state [of]="states().get(row.node.node) ?? 'planned'" [size]="12" /></td>
+      </ng-container>
+      <ng-container matColumnDef="node">
+        <th mat-header-cell *matHeaderCellDef>Link</th>
+        <td mat-cell *matCellDef="let row">
+          <button
+            type="button"
+            class="mono"
+            [attr.aria-pressed]="row.node.node === held()"
+            [matTooltip]="row.node.node"
+            (click)="chosen.emit(row.node.node); $event.stopPropagation()"
           >
-            <td class="margin"><dp-state [of]="states().get(row.node.node) ?? 'planned'" [size]="12" /></td>
-            <th scope="row">
-              <button type="button" class="mono" [attr.aria-pressed]="row.node.node === held()" [title]="row.node.node">
-                {{ row.node.node }}
-              </button>
-            </th>
-            @if (row.link; as link) {
-              <td class="r mono">{{ number(link.path.metres, 1) }}</td>
-              <td class="walls">
-                @for (wall of crossed(link); track wall.material.id) {
-                  <span [title]="wall.material.name"
-                    ><dp-wall-swatch [of]="wall.material" /><b class="mono">{{ wall.count }}</b></span
-                  >
-                }
-                @if (link.path.slabs > 0) {
-                  <span title="floors between"
-                    >floor <b class="mono">{{ link.path.slabs }}</b></span
-                  >
-                }
-              </td>
-              <td class="r mono">{{ number(link.downDbm) }} {{ number(link.upDbm) }}</td>
-              <td class="r mono">
-                <b>{{ number(link.marginDb) }}</b>
-              </td>
-              <td class="r mono">{{ number(link.chanceGood * 100) }}</td>
-              <td><span class="verdict {{ link.class }}"></span>{{ link.class }}</td>
-            } @else {
-              <td colspan="6" class="none-here">no access point on the plan</td>
+            {{ row.node.node }}
+          </button>
+        </td>
+      </ng-container>
+      <ng-container matColumnDef="far">
+        <th mat-header-cell *matHeaderCellDef class="r">far<br />m</th>
+        <td mat-cell *matCellDef="let row" class="r mono">{{ row.link ? number(row.link.path.metres, 1) : '' }}</td>
+      </ng-container>
+      <ng-container matColumnDef="walls">
+        <th mat-header-cell *matHeaderCellDef>walls</th>
+        <td mat-cell *matCellDef="let row" class="walls">
+          @if (row.link; as link) {
+            @for (wall of crossed(link); track wall.material.id) {
+              <span [matTooltip]="wall.material.name"
+                ><dp-wall-swatch [of]="wall.material" /><b class="mono">{{ wall.count }}</b></span
+              >
             }
-          </tr>
-        }
-      </tbody>
+            @if (link.path.slabs > 0) {
+              <span matTooltip="floors between"
+                >floor <b class="mono">{{ link.path.slabs }}</b></span
+              >
+            }
+          } @else {
+            <span class="none-here">no access point on the plan</span>
+          }
+        </td>
+      </ng-container>
+      <ng-container matColumnDef="levels">
+        <th mat-header-cell *matHeaderCellDef class="r">down, up<br />dBm</th>
+        <td mat-cell *matCellDef="let row" class="r mono">
+          {{ row.link ? number(row.link.downDbm) + ' ' + number(row.link.upDbm) : '' }}
+        </td>
+      </ng-container>
+      <ng-container matColumnDef="margin">
+        <th mat-header-cell *matHeaderCellDef class="r">margin<br />dB</th>
+        <td mat-cell *matCellDef="let row" class="r mono">
+          <b>{{ row.link ? number(row.link.marginDb) : '' }}</b>
+        </td>
+      </ng-container>
+      <ng-container matColumnDef="good">
+        <th mat-header-cell *matHeaderCellDef class="r" matTooltip="Chance that the link is good enough, by the error of the prediction">
+          good<br />%
+        </th>
+        <td mat-cell *matCellDef="let row" class="r mono">{{ row.link ? number(row.link.chanceGood * 100) : '' }}</td>
+      </ng-container>
+      <ng-container matColumnDef="verdict">
+        <th mat-header-cell *matHeaderCellDef>verdict</th>
+        <td mat-cell *matCellDef="let row">
+          @if (row.link; as link) {
+            <span class="verdict {{ link.class }}"></span>{{ link.class }}
+          }
+        </td>
+      </ng-container>
+      <tr mat-header-row *matHeaderRowDef="columns; sticky: true"></tr>
+      <tr
+        mat-row
+        *matRowDef="let row; columns: columns"
+        [class.bad]="!row.link || row.link.class === 'short'"
+        [class.held]="row.node.node === held()"
+        (click)="chosen.emit(row.node.node)"
+      ></tr>
     </table>
   </div>`,
   styleUrl: './link-table.scss',
@@ -79,14 +108,15 @@ export class LinkTable {
   readonly states = input<ReadonlyMap<string, StateMark>>(new Map());
   readonly held = input<string | null>(null);
   readonly chosen = output<string>();
-  private readonly byIndex = computed(() => this.materials());
+  protected readonly columns = ['state', 'node', 'far', 'walls', 'levels', 'margin', 'good', 'verdict'];
+  protected readonly byNode = (_: number, { node }: LinkRow): string => node.node;
 
   protected number(value: number, decimals = 0): string {
     return formatNumber(value, decimals);
   }
   protected crossed(link: PlanLink): { material: Material; count: number }[] {
     return link.path.crossed.flatMap((count, i) => {
-      const material = this.byIndex()[i];
+      const material = this.materials()[i];
       return material && count > 0 ? [{ material, count }] : [];
     });
   }

@@ -3,15 +3,17 @@ import type { Floor, Opening, PlacedNode, PlanRoom, SitePlan, Station, Wall, Zon
 import { areaSquareMetres } from '@dewpost/core/site-plan';
 import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { ChoiceField, type Choice } from '../../parts/choice-field';
+import { TextField, ValueField } from '../../parts/value-field';
 import type { Held } from './plan-desk';
 
-const CHANNELS = Array.from({ length: 13 }, (_, i) => i + 1);
+const CHANNELS = Array.from({ length: 13 }, (_, i): Choice<number> => ({ value: i + 1, words: String(i + 1) }));
 
 /** What is in hand, with its figures to change. */
 @Component({
   selector: 'dp-plan-inspector',
-  imports: [FormsModule],
+  imports: [ChoiceField, MatButton, TextField, ValueField],
   templateUrl: './plan-inspector.html',
   styleUrl: './plan-inspector.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -44,11 +46,26 @@ export class PlanInspector {
   protected readonly zone = computed(
     () => this.floor().zones.find((one) => this.held().kind === 'zone' && one.id === this.held().id) ?? null,
   );
-  protected readonly wallLength = computed(() => {
-    const wall = this.wall();
-    return wall ? formatNumber(Math.hypot(wall.to[0] - wall.from[0], wall.to[1] - wall.from[1]), 2) : '';
+  protected readonly title = computed(() => {
+    const [node, station, wall, room, zone] = [this.node(), this.station(), this.wall(), this.room(), this.zone()];
+    if (node) return node.node;
+    if (station) return station.kind;
+    if (wall) return `wall, ${formatNumber(Math.hypot(wall.to[0] - wall.from[0], wall.to[1] - wall.from[1]), 2)} m`;
+    if (room) return `room, ${formatNumber(areaSquareMetres(room.outline), 1)} m²`;
+    return zone ? `zone of ${zone.node}` : 'door or window';
   });
-  protected readonly area = computed(() => formatNumber(areaSquareMetres(this.room()?.outline ?? []), 1));
+  protected readonly antennaChoices = computed(() => this.antennas().map(({ id, name }): Choice<string> => ({ value: id, words: name })));
+  protected readonly stationChoices = computed((): Choice<string | null>[] => [
+    { value: null, words: 'the strongest' },
+    ...this.plan().stations.map(({ id, name }) => ({ value: id, words: name })),
+  ]);
+  protected readonly materialChoices = computed(() =>
+    this.plan().materials.map(({ id, name, lossDb }): Choice<string> => ({ value: id, words: `${name}, ${lossDb} dB` })),
+  );
+  protected readonly closingChoices = computed((): Choice<string | null>[] => [
+    { value: null, words: 'nothing' },
+    ...this.materialChoices(),
+  ]);
 
   protected setNode(part: Partial<PlacedNode>): void {
     const id = this.held().id;
@@ -76,19 +93,6 @@ export class PlanInspector {
   protected setZone(part: Partial<Zone>): void {
     this.setFloor((floor) => ({ ...floor, zones: floor.zones.map((one) => (one.id === this.held().id ? { ...one, ...part } : one)) }));
   }
-  protected readonly heightOfNode = (heightMetres: number): void => this.setNode({ heightMetres });
-  protected readonly cableOfNode = (cableDb: number): void => this.setNode({ cableDb });
-  protected readonly heightOfStation = (heightMetres: number): void => this.setStation({ heightMetres });
-  protected readonly cableOfStation = (cableDb: number): void => this.setStation({ cableDb });
-  protected readonly power = (powerDbm: number): void => this.setStation({ powerDbm });
-  protected readonly aim = (aimDegrees: number): void => this.setStation({ aimDegrees });
-  protected readonly thick = (thicknessMillimetres: number): void => this.setWall({ thicknessMillimetres });
-  protected readonly width = (widthMetres: number): void => this.setOpening({ widthMetres });
-  /** A number that was typed, held within its bounds; `null` (nothing typed yet) changes nothing. */
-  protected typed(value: number | null, low: number, high: number, set: (value: number) => void): void {
-    if (value !== null && Number.isFinite(value)) set(Math.max(low, Math.min(high, value)));
-  }
-
   private setFloor(change: (floor: Floor) => Floor): void {
     const id = this.floor().id;
     this.changed.emit({ ...this.plan(), floors: this.plan().floors.map((one) => (one.id === id ? change(one) : one)) });

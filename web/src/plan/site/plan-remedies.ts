@@ -2,6 +2,7 @@ import { formatNumber } from '@dewpost/core/quantity';
 import { surenessOf, type PlanLink, type Remedy } from '@dewpost/core/radio';
 import type { Material, PlacedNode } from '@dewpost/core/site-plan';
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 
 const LOW = -20;
 const HIGH = 45;
@@ -9,6 +10,7 @@ const HIGH = 45;
 /** One node's link in words, and what would mend it, each worked out on the plan. */
 @Component({
   selector: 'dp-plan-remedies',
+  imports: [MatButton],
   template: `<section class="fix" aria-live="polite">
     <h2 [class.wrong]="!link() || link()?.class === 'short'">{{ headline() }}</h2>
     @if (link(); as one) {
@@ -33,7 +35,7 @@ const HIGH = 45;
           <p class="quiet">{{ remedy.detail }}{{ remedy.price > 0 ? '; adds ' + number(remedy.price, 2) + ' to parts' : '' }}</p>
         </div>
         @if (canChange()) {
-          <button class="b small" [class.primary]="remedy.enough" type="button" (click)="tried.emit(remedy)">
+          <button [matButton]="remedy.enough ? 'filled' : 'outlined'" class="small" type="button" (click)="tried.emit(remedy)">
             Try on plan<span class="out-of-sight">: {{ remedy.title }}</span>
           </button>
         }

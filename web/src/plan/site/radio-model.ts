@@ -2,7 +2,9 @@ import type { RadioModel, SitePlan } from '@dewpost/core/site-plan';
 import { formatNumber } from '@dewpost/core/quantity';
 import type { ModelFit } from '@dewpost/core/radio';
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { PlainTable, type PlainColumn } from '../../parts/plain-table';
+import { ValueField } from '../../parts/value-field';
 
 const BOUNDS: Record<
   'exponent' | 'offsetDb' | 'planningFloorDbm' | 'radiatedLimitDbm' | 'errorDb' | 'fadingDb',
@@ -16,75 +18,59 @@ const BOUNDS: Record<
   fadingDb: ['fading', 'dB', 0, 12, 0.5],
 };
 
+const COLUMNS: readonly PlainColumn[] = [
+  { id: 'says', label: 'figure', kind: 'head' },
+  { id: 'before', label: 'now', kind: 'figure' },
+  { id: 'after', label: 'fitted', kind: 'figure' },
+];
+
 /** The radio model's figures, and fitting it to what was measured. */
 @Component({
   selector: 'dp-radio-model',
-  imports: [FormsModule],
+  imports: [MatButton, PlainTable, ValueField],
   template: `<section class="model" aria-labelledby="model-title">
     <h2 id="model-title">Radio model</h2>
     <p class="quiet">
       Walls by their losses, distance by its exponent, ± {{ number(plan().model.errorDb, 1) }} dB
       {{ plan().model.fittedTo > 0 ? 'fitted to ' + plan().model.fittedTo + ' levels' : 'until fitted to levels measured here' }}.
     </p>
-    <fieldset [disabled]="readOnly()">
+    <div class="figures" role="group" aria-label="Figures of the model">
       @for (row of rows; track row.key) {
-        <label
-          >{{ row.says
-          }}<span
-            ><input
-              class="input mono"
-              type="number"
-              [min]="row.low"
-              [max]="row.high"
-              [step]="row.step"
-              [ngModel]="plan().model[row.key]"
-              [ngModelOptions]="{ updateOn: 'blur' }"
-              (ngModelChange)="set(row.key, row.low, row.high, $event)"
-            />
-            {{ row.unit }}</span
-          ></label
-        >
+        <dp-value-field
+          [fieldId]="'model-' + row.key"
+          [label]="row.label"
+          [unit]="row.unit"
+          [min]="row.low"
+          [max]="row.high"
+          [step]="row.step"
+          [disabled]="readOnly()"
+          [value]="plan().model[row.key]"
+          (changed)="set(row.key, $event)"
+        />
       }
-    </fieldset>
+    </div>
     <p>
       {{ samples() }} measured levels: {{ plan().samples.length }} of survey walks, the rest from nodes that told theirs.
       @if (difference(); as one) {
         Measured less predicted: {{ number(one.meanDb, 1) }} dB on average, {{ number(one.rmsDb, 1) }} dB spread.
       }
     </p>
-    @if (problem(); as said) {
-      <p class="said" role="alert">{{ said }}</p>
+    @if (problem(); as words) {
+      <p class="said" role="alert">{{ words }}</p>
     }
     @if (fit(); as one) {
-      <table class="ledger">
-        <thead>
-          <tr>
-            <th></th>
-            <th>now</th>
-            <th>fitted</th>
-          </tr>
-        </thead>
-        <tbody>
-          @for (row of changes(); track row.says) {
-            <tr>
-              <th scope="row">{{ row.says }}</th>
-              <td class="mono">{{ row.before }}</td>
-              <td class="mono">{{ row.after }}</td>
-            </tr>
-          }
-        </tbody>
-      </table>
+      <dp-plain-table caption="What the fit changes" [quietCaption]="true" [columns]="columns" [rows]="changes()" />
       <p>
         The error goes from <b class="mono">{{ number(one.errorBeforeDb, 1) }}</b> to
         <b class="mono">{{ number(one.errorAfterDb, 1) }} dB</b> on these {{ one.samples }} levels; at a new place expect
         <b class="mono">{{ number(one.errorElsewhereDb, 1) }} dB</b>.
       </p>
       <p class="do">
-        <button class="b primary" type="button" (click)="taken.emit(one)">Take the fit</button>
-        <button class="b" type="button" (click)="dropped.emit()">Leave it</button>
+        <button matButton="filled" type="button" (click)="taken.emit(one)">Take the fit</button>
+        <button matButton="outlined" type="button" (click)="dropped.emit()">Leave it</button>
       </p>
     } @else if (!readOnly()) {
-      <button class="b" type="button" [disabled]="samples() < 3 || working()" (click)="wanted.emit()">
+      <button matButton="outlined" type="button" [disabled]="samples() < 3 || working()" (click)="wanted.emit()">
         {{ working() ? 'Fitting' : 'Fit to measurements' }}
       </button>
       @if (samples() < 3) {
@@ -99,36 +85,18 @@ const BOUNDS: Record<
       gap: 8px;
       border-top: 1px solid var(--rule);
     }
-    fieldset {
-      border: 0;
-      margin: 0;
-      padding: 0;
+    .figures {
       display: grid;
       grid-template-columns: repeat(3, minmax(0, 1fr));
-      gap: 6px 12px;
-    }
-    label {
-      display: grid;
-      font-size: 12px;
-      color: var(--ink-2);
-    }
-    label span {
-      display: flex;
-      gap: 4px;
-      align-items: center;
-    }
-    .input {
-      width: 72px;
+      gap: 14px 12px;
+      padding-top: 6px;
     }
     .do {
       display: flex;
       gap: 8px;
     }
-    .b {
+    .model > button {
       justify-self: start;
-    }
-    .ledger th:first-child {
-      padding-left: 0;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -146,10 +114,11 @@ export class RadioModelPanel {
   readonly taken = output<ModelFit>();
   readonly dropped = output<void>();
   protected readonly rows = (Object.keys(BOUNDS) as (keyof typeof BOUNDS)[]).map((key) => {
-    const [says, unit, low, high, step] = BOUNDS[key];
-    return { key, says, unit, low, high, step };
+    const [label, unit, low, high, step] = BOUNDS[key];
+    return { key, label, unit, low, high, step };
   });
 
+  protected readonly columns = COLUMNS;
   protected readonly changes = computed(() => {
     const fit = this.fit();
     if (!fit) return [];
@@ -173,8 +142,7 @@ export class RadioModelPanel {
   protected number(value: number, decimals = 0): string {
     return formatNumber(value, decimals);
   }
-  protected set(key: keyof typeof BOUNDS, low: number, high: number, value: number | null): void {
-    if (value === null || !Number.isFinite(value)) return;
-    this.changed.emit({ ...this.plan().model, [key]: Math.max(low, Math.min(high, value)) });
+  protected set(key: keyof typeof BOUNDS, value: number): void {
+    this.changed.emit({ ...this.plan().model, [key]: value });
   }
 }

@@ -1,23 +1,12 @@
 import { plan as planCalls, sitePlan } from '@dewpost/contract';
 import { catalogueOf } from '@dewpost/core/circuit';
-import { slug } from '@dewpost/core/naming';
-import { formatNumber } from '@dewpost/core/quantity';
-import { planLinks, predictedAgainst, type CoverageGrid, type ModelFit, type Remedy } from '@dewpost/core/radio';
-import { copyFloor, extentOf, toGeoJson, type RadioModel, type SitePlan, type Spot } from '@dewpost/core/site-plan';
-import {
-  ChangeDetectionStrategy,
-  Component,
-  computed,
-  effect,
-  inject,
-  resource,
-  signal,
-  untracked,
-  viewChild,
-  type OnDestroy,
-} from '@angular/core';
-import { FormsModule } from '@angular/forms';
-import { MatMenuModule } from '@angular/material/menu';
+import { planLinks, type Remedy } from '@dewpost/core/radio';
+import type { RadioModel, Spot } from '@dewpost/core/site-plan';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked, viewChild } from '@angular/core';
+import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatIcon } from '@angular/material/icon';
+import { MatTooltip } from '@angular/material/tooltip';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import {
@@ -36,70 +25,70 @@ import {
 } from 'lucide';
 import { Api, messageOf } from '../../data/api';
 import { allNodes, placeFeature } from '../../data/reducers';
-import { Icon } from '../../parts/icon';
+import { MoreTools } from '../../parts/more-tools';
+import { useIcons } from '../../parts/icons';
 import { markOf } from '../../parts/state-glyph';
 import { Selection } from '../../shell/selection';
 import { profilesOf } from '../catalogue-reply';
 import { PlanPages } from '../plan-pages';
+import { Coverage } from './coverage';
 import { LinkTable } from './link-table';
+import { Mending } from './mending';
 import { PlanDesk, moved } from './plan-desk';
-import { MARGIN_WORDS, PlanDrawing, type View } from './plan-drawing';
-import { download, planOfText, pngOf, svgText } from './plan-files';
+import { PlanDrawing } from './plan-drawing';
+import { PlanExchange } from './plan-exchange';
 import { PlanInspector } from './plan-inspector';
-import type { MarginLine } from './plan-jobs';
 import { partsOf } from './plan-jobs';
+import { PlanLegend } from './plan-legend';
+import { PlanOptions } from './plan-options';
 import { PlanRemedies } from './plan-remedies';
 import { PlanTools, type Tool } from './plan-tools';
-import { pictureOf } from './picture-file';
+import { PlanView } from './plan-view';
 import { radioFacts, remedyMeans } from './radio-facts';
 import { RadioModelPanel } from './radio-model';
-import { WallSwatch } from './wall-swatch';
-import { WorkerRun } from './worker-run';
 
-const TOOLS: readonly { tool: Tool; says: string; icon: typeof Ruler }[] = [
-  { tool: 'select', says: 'Select', icon: MousePointer2 },
-  { tool: 'wall', says: 'Wall', icon: BrickWall },
-  { tool: 'opening', says: 'Opening', icon: DoorOpen },
-  { tool: 'room', says: 'Room', icon: Vault },
-  { tool: 'access point', says: 'Access point', icon: RadioTower },
-  { tool: 'gateway', says: 'Gateway', icon: Router },
-  { tool: 'node', says: 'Node', icon: MapPin },
-  { tool: 'zone', says: 'Zone', icon: SquareDashed },
-  { tool: 'measure', says: 'Measure', icon: Ruler },
+const TOOLS: readonly { tool: Tool; says: string; icon: string; drawing: typeof Ruler }[] = [
+  { tool: 'select', says: 'Select', icon: 'tool-select', drawing: MousePointer2 },
+  { tool: 'wall', says: 'Wall', icon: 'tool-wall', drawing: BrickWall },
+  { tool: 'opening', says: 'Opening', icon: 'tool-opening', drawing: DoorOpen },
+  { tool: 'room', says: 'Room', icon: 'tool-room', drawing: Vault },
+  { tool: 'access point', says: 'Access point', icon: 'tool-access-point', drawing: RadioTower },
+  { tool: 'gateway', says: 'Gateway', icon: 'tool-gateway', drawing: Router },
+  { tool: 'node', says: 'Node', icon: 'tool-node', drawing: MapPin },
+  { tool: 'zone', says: 'Zone', icon: 'tool-zone', drawing: SquareDashed },
+  { tool: 'measure', says: 'Measure', icon: 'tool-measure', drawing: Ruler },
 ];
-/** Cells of the coverage, m. */
-const CELL = 0.25;
-/** How far around what is drawn the coverage reaches, m. */
-const AROUND = 6;
-
 /** The site plan: floors, walls and rooms drawn or imported, stations and nodes placed, and every radio link worked out as they move. */
 @Component({
   selector: 'dp-site-plan',
   imports: [
-    FormsModule,
-    Icon,
     LinkTable,
-    MatMenuModule,
+    MatButton,
+    MatButtonToggleModule,
+    MatIcon,
+    MatIconButton,
+    MatTooltip,
+    MoreTools,
     PlanDrawing,
+    PlanExchange,
     PlanInspector,
+    PlanLegend,
+    PlanOptions,
     PlanPages,
     PlanRemedies,
     RadioModelPanel,
     RouterLink,
-    WallSwatch,
   ],
   templateUrl: './site-plan.html',
   styleUrl: './site-plan.scss',
   host: { '(document:keydown)': 'shortcut($event)' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class SitePlanPage implements OnDestroy {
+export class SitePlanPage {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   private readonly selection = inject(Selection);
-  protected readonly icons = { Undo2, Redo2, Footprints };
   protected readonly tools = TOOLS;
-  protected readonly marginWords = MARGIN_WORDS;
   protected readonly desk = new PlanDesk();
   protected readonly hand = new PlanTools(this.desk);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
@@ -147,66 +136,34 @@ export class SitePlanPage implements OnDestroy {
     return held ? (this.nodes().find((node) => node.id === held.node)?.rssiDbm ?? null) : null;
   });
 
-  // Coverage
-  protected readonly server = signal<string | null>(null);
-  protected readonly shown = signal(true);
-  private readonly covered = signal<{ floor: string; grid: CoverageGrid; margins: Float32Array; lines: readonly MarginLine[] } | null>(
-    null,
-  );
-  protected readonly cover = new WorkerRun<'coverage'>((answer) => this.covered.set({ floor: answer.grid.floor, ...answer }));
-  protected readonly lines = computed(() => (this.onThisFloor() ? (this.covered()?.lines ?? []) : []));
-  protected readonly soundings = computed(() => (this.onThisFloor() ? this.covered() : null));
-  private readonly onThisFloor = computed(() => this.shown() && this.covered()?.floor === this.desk.floor()?.id);
-  private coverTimer: ReturnType<typeof setTimeout> | null = null;
+  protected readonly coverage = new Coverage(this.desk, this.ready, this.facts);
+  protected readonly mending = new Mending({
+    desk: this.desk,
+    ready: this.ready,
+    maker: this.maker,
+    facts: this.facts,
+    rows: this.rows,
+    links: this.links,
+    nodes: this.nodes,
+    heldNode: this.heldNode,
+    means: () => remedyMeans(this.catalogue(), this.sheets.hasValue() ? this.sheets.value() : [], this.nodes()),
+  });
 
-  // Remedies and fit
-  protected readonly remedies = signal<readonly Remedy[]>([]);
-  protected readonly mend = new WorkerRun<'remedies'>((answer) => this.remedies.set(answer.remedies));
-  protected readonly fit = signal<ModelFit | null>(null);
-  protected readonly fitting = new WorkerRun<'fit'>((answer) => this.fit.set(answer.fit));
-  private mendTimer: ReturnType<typeof setTimeout> | null = null;
-  /** Levels that placed nodes told at their last start, as samples. */
-  private readonly told = computed(() =>
-    this.rows().flatMap(({ node, link }) => {
-      const level = this.nodes().find((one) => one.id === node.node)?.rssiDbm ?? null;
-      if (level === null || !link) return [];
-      const gainDbi = (this.facts().antennas[node.antenna]?.gainDbi ?? 0) - node.cableDb;
-      return [
-        {
-          node,
-          predictedDbm: link.downDbm,
-          measuredDbm: level,
-          sample: {
-            floor: node.floor,
-            x: node.x,
-            y: node.y,
-            heightMetres: node.heightMetres,
-            station: link.station.id,
-            levelDbm: level,
-            at: 0,
-            gainDbi,
-          },
-        },
-      ];
-    }),
+  protected readonly drawing = viewChild(PlanDrawing);
+  protected readonly table = viewChild(LinkTable);
+  protected readonly view = new PlanView(
+    () => {
+      const [plan, floor] = [this.desk.plan(), this.desk.floor()];
+      return plan && floor ? { plan, floor: floor.id } : null;
+    },
+    2.5,
+    { width: 560, height: 480 },
   );
-  private readonly samples = computed(() => [
-    ...(this.desk.plan()?.samples ?? []).map((sample) => ({ ...sample, gainDbi: 0 })),
-    ...this.told().map((one) => one.sample),
-  ]);
-  protected readonly sampleCount = computed(() => this.samples().length);
-  protected readonly difference = computed(() => (this.told().length > 0 ? predictedAgainst(this.told()) : null));
-
-  // View
-  private readonly drawing = viewChild(PlanDrawing);
-  private readonly table = viewChild(LinkTable);
-  protected readonly view = signal<View>({ left: -2, top: -2, scale: 20 });
-  private sheetSize = { width: 560, height: 480 };
   private fittedFloor = '';
-  protected readonly distance = signal('');
   protected readonly panel = signal<'links' | 'model'>('links');
 
   constructor() {
+    useIcons({ survey: Footprints, undo: Undo2, redo: Redo2, ...Object.fromEntries(TOOLS.map(({ icon, drawing }) => [icon, drawing])) });
     effect(() => {
       if (!this.read.hasValue()) return;
       const { version, plan } = this.read.value();
@@ -219,57 +176,8 @@ export class SitePlanPage implements OnDestroy {
       if (floor && floor.id !== this.fittedFloor)
         untracked(() => {
           this.fittedFloor = floor.id;
-          this.fitView();
+          this.view.fit();
         });
-    });
-    // Coverage follows what it is made of, once the hand rests.
-    const radio = computed(() => {
-      const plan = this.desk.plan();
-      return plan && this.ready() ? { materials: plan.materials, model: plan.model, floors: plan.floors, stations: plan.stations } : null;
-    });
-    effect(() => {
-      const [of, floor, server, shown, facts] = [radio(), this.desk.floor(), this.server(), this.shown(), this.facts()];
-      if (this.coverTimer) clearTimeout(this.coverTimer);
-      if (!of || !floor || !shown || of.stations.length === 0) {
-        untracked(() => this.covered.set(null));
-        return;
-      }
-      this.coverTimer = setTimeout(() => {
-        const extent = extentOf(this.desk.plan() as SitePlan, floor.id);
-        const area = { left: extent.left - AROUND, top: extent.top - AROUND, right: extent.right + AROUND, bottom: extent.bottom + AROUND };
-        this.cover.start({
-          kind: 'coverage',
-          plan: of,
-          facts,
-          floor: floor.id,
-          area,
-          cellMetres: CELL,
-          usual: { powerDbm: facts.usualPowerDbm, gainDbi: 0, heightMetres: 1.5 },
-          station: server,
-        });
-      }, 250);
-    });
-    effect(() => {
-      const [node, plan, facts] = [this.heldNode(), this.desk.plan(), this.facts()];
-      if (this.mendTimer) clearTimeout(this.mendTimer);
-      untracked(() => {
-        this.remedies.set([]);
-        this.mend.cancel();
-      });
-      if (!node || !plan || !this.ready() || !this.maker()) return;
-      const link = untracked(() => this.links().get(node.node));
-      if (link && link.marginDb >= 10) return;
-      this.mendTimer = setTimeout(
-        () =>
-          this.mend.start({
-            kind: 'remedies',
-            plan,
-            facts,
-            node: node.node,
-            means: remedyMeans(this.catalogue(), this.sheets.hasValue() ? this.sheets.value() : [], this.nodes()),
-          }),
-        250,
-      );
     });
     // The roster's selection and the plan's are one.
     effect(() => {
@@ -281,11 +189,6 @@ export class SitePlanPage implements OnDestroy {
           this.desk.held.set({ kind: 'node', id: placed.node });
         });
     });
-  }
-
-  ngOnDestroy(): void {
-    for (const timer of [this.coverTimer, this.mendTimer]) if (timer) clearTimeout(timer);
-    for (const run of [this.cover, this.mend, this.fitting]) run.close();
   }
 
   protected take(tool: Tool): void {
@@ -310,43 +213,12 @@ export class SitePlanPage implements OnDestroy {
     }
   }
   protected enter(spot: Spot): void {
-    if (!this.readOnly()) this.press({ spot, on: null, reach: 10 / this.view().scale, free: false });
+    if (!this.readOnly()) this.press({ spot, on: null, reach: 10 / this.view.view().scale, free: false });
   }
   protected nudge(by: Spot): void {
     const held = this.desk.held();
     if (held && !this.readOnly()) this.desk.edit((plan) => moved(plan, held, by));
-    else this.view.update((view) => ({ ...view, left: view.left + by[0] * 4, top: view.top + by[1] * 4 }));
-  }
-  protected pan([dx, dy]: Spot): void {
-    this.view.update((view) => ({ ...view, left: view.left - dx / view.scale, top: view.top - dy / view.scale }));
-  }
-  protected zoom({ factor, at: [px, py] }: { factor: number; at: Spot }): void {
-    this.view.update(({ left, top, scale }) => {
-      const next = Math.max(0.5, Math.min(400, scale * factor));
-      return { left: left + px / scale - px / next, top: top + py / scale - py / next, scale: next };
-    });
-  }
-  protected zoomBy(factor: number): void {
-    this.zoom({ factor, at: [this.sheetSize.width / 2, this.sheetSize.height / 2] });
-  }
-  protected resize(size: { width: number; height: number }): void {
-    const first = this.sheetSize.width === 560 && this.sheetSize.height === 480;
-    this.sheetSize = size;
-    if (first) this.fitView();
-  }
-  /** All of the floor on the sheet. */
-  protected fitView(): void {
-    const [plan, floor] = [this.desk.plan(), this.desk.floor()];
-    if (!plan || !floor) return;
-    const { left, top, right, bottom } = extentOf(plan, floor.id);
-    const around = 2.5;
-    const [width, height] = [right - left + 2 * around, bottom - top + 2 * around];
-    const scale = Math.min(this.sheetSize.width / width, this.sheetSize.height / height);
-    this.view.set({
-      left: left - around - (this.sheetSize.width / scale - width) / 2,
-      top: top - around - (this.sheetSize.height / scale - height) / 2,
-      scale,
-    });
+    else this.view.step(by);
   }
   protected choose(node: string): void {
     const placed = this.desk.plan()?.nodes.find((one) => one.node === node);
@@ -360,118 +232,6 @@ export class SitePlanPage implements OnDestroy {
   }
   protected setModel(model: RadioModel): void {
     this.desk.edit((plan) => ({ ...plan, model }));
-  }
-  protected runFit(): void {
-    const plan = this.desk.plan();
-    if (plan) this.fitting.start({ kind: 'fit', plan, facts: this.facts(), samples: this.samples() });
-  }
-  protected takeFit(fit: ModelFit): void {
-    this.desk.edit((plan) => ({ ...plan, model: fit.model, materials: fit.materials }));
-    this.fit.set(null);
-  }
-
-  // Floors
-  protected addFloor(copy: boolean): void {
-    const [plan, floor] = [this.desk.plan(), this.desk.floor()];
-    if (!plan || !floor) return;
-    const highest = Math.max(...plan.floors.map((one) => one.elevationMetres));
-    const id = this.freeFloorId(plan, `floor-${plan.floors.length + 1}`);
-    const about = { id, name: `Floor ${plan.floors.length + 1}`, elevationMetres: highest + 3 };
-    const added = copy
-      ? copyFloor(floor, about)
-      : { ...about, slabLossDb: 15, picture: null, walls: [], openings: [], rooms: [], zones: [] };
-    this.desk.change({ ...plan, floors: [...plan.floors, added] });
-    this.desk.floorId.set(id);
-  }
-  protected setFloor(part: { name?: string; elevationMetres?: number; slabLossDb?: number }): void {
-    if (part.name !== undefined && part.name.trim() === '') return;
-    if ([part.elevationMetres, part.slabLossDb].some((value) => value === null || Number.isNaN(value))) return;
-    this.desk.changeFloor((floor) => ({ ...floor, ...part }));
-  }
-  protected removeFloor(): void {
-    const [plan, floor] = [this.desk.plan(), this.desk.floor()];
-    if (!plan || !floor || plan.floors.length < 2) return;
-    this.desk.change({
-      ...plan,
-      floors: plan.floors.filter((one) => one.id !== floor.id),
-      stations: plan.stations.filter((one) => one.floor !== floor.id),
-      nodes: plan.nodes.filter((one) => one.floor !== floor.id),
-      samples: plan.samples.filter((one) => one.floor !== floor.id),
-    });
-    this.desk.floorId.set(plan.floors.find((one) => one.id !== floor.id)?.id ?? 'ground');
-    this.said.set({ text: `${floor.name} was taken off with what stood on it. Undo brings it back.`, bad: false });
-  }
-
-  // Files
-  protected async importPicture(input: HTMLInputElement): Promise<void> {
-    const file = input.files?.[0];
-    input.value = '';
-    if (!file) return;
-    await this.trying(async () => {
-      const { base64 } = await pictureOf(file);
-      const { id, widthPixels, heightPixels } = await this.api.call(sitePlan.addPicture, { body: { base64 } });
-      // Twenty metres wide until two points tell better.
-      this.desk.changeFloor((floor) => ({
-        ...floor,
-        picture: { id, widthPixels, heightPixels, metresPerPixel: 20 / widthPixels, x: 0, y: 0 },
-      }));
-      this.fitView();
-      this.hand.take('scale');
-      this.said.set({ text: 'Click two points whose distance you know, then type it.', bad: false });
-    });
-  }
-  protected dropPicture(): void {
-    this.desk.changeFloor((floor) => ({ ...floor, picture: null }));
-  }
-  /** The picture is made larger or smaller about its corner, so that the two points stand as far apart as was typed. */
-  protected setScale(): void {
-    const spots = this.hand.scaleSpots();
-    const metres = Number(this.distance().replace(',', '.'));
-    const picture = this.desk.floor()?.picture;
-    if (!spots || !picture) return;
-    const now = Math.hypot(spots[1][0] - spots[0][0], spots[1][1] - spots[0][1]);
-    const metresPerPixel = picture.metresPerPixel * (metres / now);
-    if (!(metres > 0) || now === 0 || !(metresPerPixel >= 0.0005 && metresPerPixel <= 5)) {
-      this.said.set({
-        text: 'That distance makes an absurd scale: click two points further apart, and type how many metres lie between them.',
-        bad: true,
-      });
-      return;
-    }
-    this.desk.changeFloor((floor) => ({ ...floor, picture: floor.picture ? { ...floor.picture, metresPerPixel } : null }));
-    this.hand.take('select');
-    this.distance.set('');
-    this.said.set({ text: `One metre is ${formatNumber(1 / metresPerPixel)} points of the picture now.`, bad: false });
-    this.fitView();
-  }
-  protected async importPlan(input: HTMLInputElement): Promise<void> {
-    const file = input.files?.[0];
-    input.value = '';
-    const current = this.desk.plan();
-    if (!file || !current) return;
-    await this.trying(async () => {
-      if (file.size > 20_000_000) throw new Error(`${file.name} has ${Math.round(file.size / 1e6)} MB: a plan has 20 at most.`);
-      const { plan, notes } = planOfText(file.name, await file.text(), current, this.hand.material());
-      this.desk.change(plan);
-      this.desk.floorId.set(plan.floors[0]?.id ?? 'ground');
-      this.desk.held.set(null);
-      this.fitView();
-      this.said.set({
-        text: [`${file.name} was read.`, ...notes.map((note) => `${note}.`), 'Undo brings the plan before it back.'].join(' '),
-        bad: false,
-      });
-    });
-  }
-  protected async exportAs(kind: 'json' | 'geojson' | 'svg' | 'png' | 'csv'): Promise<void> {
-    const [plan, floor, svg] = [this.desk.plan(), this.desk.floor(), this.drawing()?.svg().nativeElement];
-    if (!plan || !floor || !svg) return;
-    await this.trying(async () => {
-      if (kind === 'json') download('site-plan.json', 'application/json', JSON.stringify(plan, null, 1));
-      if (kind === 'geojson') download('site-plan.geojson', 'application/geo+json', JSON.stringify(toGeoJson(plan), null, 1));
-      if (kind === 'svg') download(`${floor.id}.svg`, 'image/svg+xml', svgText(svg));
-      if (kind === 'png') download(`${floor.id}.png`, 'image/png', await pngOf(svg));
-      if (kind === 'csv') this.table()?.csv();
-    });
   }
   protected async save(): Promise<void> {
     const plan = this.desk.plan();
@@ -507,9 +267,5 @@ export class SitePlanPage implements OnDestroy {
     } catch (error) {
       this.said.set({ text: messageOf(error), bad: true });
     }
-  }
-  private freeFloorId(plan: SitePlan, wanted: string): string {
-    const id = slug(wanted);
-    return plan.floors.some((floor) => floor.id === id) ? this.freeFloorId(plan, `${wanted}-b`) : id;
   }
 }

@@ -1,33 +1,40 @@
 import { sitePlan } from '@dewpost/contract';
 import type { Sample, Spot } from '@dewpost/core/site-plan';
-import { extentOf } from '@dewpost/core/site-plan';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked, viewChild } from '@angular/core';
-import { FormsModule } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, ApiError, messageOf } from '../../data/api';
 import { allLatest, allPoints, placeFeature } from '../../data/reducers';
+import { ChoiceField, type Choice } from '../../parts/choice-field';
+import { MoreTools } from '../../parts/more-tools';
 import { Clock } from '../../parts/clock';
 import { tidy } from './plan-desk';
-import { PlanDrawing, type View } from './plan-drawing';
+import { PlanDrawing } from './plan-drawing';
 import type { Press } from './plan-tools';
+import { PlanView } from './plan-view';
 import { SpotTaker } from './spot-taker';
 
 /** The survey walk: a node that reports its signal level is carried about, and a phone tells where it is. */
 @Component({
   selector: 'dp-survey',
-  imports: [FormsModule, PlanDrawing, RouterLink],
+  imports: [ChoiceField, MatButton, MatButtonToggleModule, MoreTools, PlanDrawing, RouterLink],
   template: `<header class="page-head">
       <div class="title">
         <h1>Survey walk</h1>
         <small>{{ walked().length }} spots on this walk</small>
       </div>
       <div class="tools">
-        <a class="b" routerLink="/plan/site">Site plan</a>
+        <dp-more-tools>
+          <a matButton="outlined" routerLink="/plan/site">Site plan</a>
+          @if (maker()) {
+            <button matButton="outlined" type="button" [disabled]="walked().length === 0" (click)="takeBack()">Take back the last</button>
+          }
+        </dp-more-tools>
         @if (maker()) {
-          <button class="b" type="button" [disabled]="walked().length === 0" (click)="takeBack()">Take back the last</button>
-          <button class="b primary" type="button" [disabled]="walked().length === 0 || saving()" (click)="save()">Keep the walk</button>
+          <button matButton="filled" type="button" [disabled]="walked().length === 0 || saving()" (click)="save()">Keep the walk</button>
         }
       </div>
     </header>
@@ -44,27 +51,18 @@ import { SpotTaker } from './spot-taker';
       </div>
     } @else {
       <div class="choose">
-        <label
-          >Node
-          <select class="input mono" [ngModel]="pointId()" (ngModelChange)="picked.set($event)">
-            @for (one of meters(); track one.id) {
-              <option [ngValue]="one.id">{{ one.node }}</option>
-            }
-          </select></label
+        <dp-choice-field label="Node" [mono]="true" [choices]="meterChoices()" [value]="pointId()" (changed)="picked.set($event)" />
+        <dp-choice-field label="hears" [choices]="stationChoices()" [value]="stationId()" (changed)="station.set($event)" />
+        <mat-button-toggle-group
+          aria-label="Floors"
+          hideSingleSelectionIndicator
+          [value]="floor()?.id"
+          (change)="floorId.set($event.value)"
         >
-        <label
-          >hears
-          <select class="input" [ngModel]="stationId()" (ngModelChange)="station.set($event)">
-            @for (one of read.value().plan.stations; track one.id) {
-              <option [ngValue]="one.id">{{ one.name }}</option>
-            }
-          </select></label
-        >
-        <span class="pick" role="group" aria-label="Floors">
-          @for (one of read.value().plan.floors; track one.id) {
-            <button type="button" [attr.aria-pressed]="one.id === floor()?.id" (click)="floorId.set(one.id)">{{ one.name }}</button>
+          @for (choice of read.value().plan.floors; track choice.id) {
+            <mat-button-toggle [value]="choice.id">{{ choice.name }}</mat-button-toggle>
           }
-        </span>
+        </mat-button-toggle-group>
       </div>
       <p class="level" aria-live="polite">
         @if (latest(); as one) {
@@ -81,15 +79,15 @@ import { SpotTaker } from './spot-taker';
         <dp-plan-drawing
           [plan]="shown()"
           [floor]="drawn"
-          [view]="view()"
+          [view]="view.view()"
           [draft]="{ spots: spots(), hover: null }"
           tool="survey"
           label="Plan: tap where you stand, or move with the arrows and press Enter for the middle"
           (pressed)="tap($event)"
           (entered)="tapAt($event)"
-          (sized)="resize($event)"
-          (zoomed)="zoom($event)"
-          (nudged)="move($event)"
+          (sized)="view.resize($event)"
+          (zoomed)="view.zoom($event)"
+          (nudged)="view.step($event)"
         />
       }
       <ol class="spots" aria-label="Spots of this walk">
@@ -111,13 +109,8 @@ import { SpotTaker } from './spot-taker';
       gap: 8px 14px;
       padding: 8px 16px 4px 56px;
     }
-    .choose label {
-      display: inline-flex;
-      gap: 6px;
-      align-items: center;
-    }
-    .choose .input {
-      width: 160px;
+    .choose dp-choice-field {
+      width: 190px;
     }
     .level {
       display: flex;
@@ -172,17 +165,32 @@ export class SurveyWalk {
   protected readonly picked = signal<number | null>(null);
   protected readonly station = signal<string | null>(null);
   protected readonly floorId = signal<string | null>(null);
-  protected readonly view = signal<View>({ left: -2, top: -2, scale: 20 });
+  protected readonly view = new PlanView(
+    () => {
+      const floor = this.floor();
+      return floor && this.read.hasValue() ? { plan: this.read.value().plan, floor: floor.id } : null;
+    },
+    2,
+    { width: 360, height: 340 },
+  );
   protected readonly walked = signal<readonly Sample[]>([]);
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   protected readonly saving = signal(false);
   protected readonly taker = new SpotTaker();
   private readonly drawing = viewChild(PlanDrawing);
-  private sheetSize = { width: 360, height: 340 };
   private spot: Spot | null = null;
 
   /** Points that tell the level of a node's own radio. */
   protected readonly meters = computed(() => this.points().filter((point) => point.unit === 'dBm'));
+  protected readonly meterChoices = computed(() =>
+    this.meters().map(({ id, node }): Choice<number | null> => ({ value: id, words: node })),
+  );
+  protected readonly stationChoices = computed(() =>
+    (this.read.hasValue() ? this.read.value().plan.stations : []).map(({ id, name }): Choice<string | null> => ({
+      value: id,
+      words: name,
+    })),
+  );
   protected readonly pointId = computed(() => this.picked() ?? this.meters()[0]?.id ?? null);
   protected readonly stationId = computed(
     () => this.station() ?? (this.read.hasValue() ? (this.read.value().plan.stations[0]?.id ?? null) : null),
@@ -228,7 +236,7 @@ export class SurveyWalk {
       });
     });
     effect(() => {
-      if (this.floor()) untracked(() => this.fit());
+      if (this.floor()) untracked(() => this.view.fit());
     });
   }
 
@@ -243,20 +251,6 @@ export class SurveyWalk {
   }
   protected takeBack(): void {
     this.walked.update((before) => before.slice(0, -1));
-  }
-  protected resize(size: { width: number; height: number }): void {
-    this.sheetSize = size;
-    this.fit();
-  }
-  protected zoom({ factor, at: [px, py] }: { factor: number; at: Spot }): void {
-    this.view.update(({ left, top, scale }) => ({
-      left: left + px / scale - px / (scale * factor),
-      top: top + py / scale - py / (scale * factor),
-      scale: scale * factor,
-    }));
-  }
-  protected move([dx, dy]: Spot): void {
-    this.view.update((view) => ({ ...view, left: view.left + dx * 4, top: view.top + dy * 4 }));
   }
   protected number(value: number, decimals = 0): string {
     return formatNumber(value, decimals);
@@ -285,18 +279,5 @@ export class SurveyWalk {
       this.said.set({ text: messageOf(error), bad: true });
     }
     this.saving.set(false);
-  }
-
-  private fit(): void {
-    const [floor, read] = [this.floor(), this.read.hasValue() ? this.read.value() : null];
-    if (!floor || !read) return;
-    const { left, top, right, bottom } = extentOf(read.plan, floor.id);
-    const [width, height] = [right - left + 4, bottom - top + 4];
-    const scale = Math.min(this.sheetSize.width / width, this.sheetSize.height / height);
-    this.view.set({
-      left: left - 2 - (this.sheetSize.width / scale - width) / 2,
-      top: top - 2 - (this.sheetSize.height / scale - height) / 2,
-      scale,
-    });
   }
 }
