@@ -1,7 +1,7 @@
 import { roleSchema } from '@dewpost/contract';
 import { createInterface } from 'node:readline/promises';
 import { addAccount, listAccounts, removeAccount, setPassword } from './access/accounts';
-import { readConfig } from './config';
+import { readConfig } from './config/config';
 import { connect, migrate, type Database } from './database/connect';
 
 const USAGE = `usage: npm run account -- list

@@ -1,4 +1,4 @@
-import { readConfig, type Config } from './config';
+import { readConfig, type Config } from './config/config';
 import { startServer } from './server';
 
 function configOrExit(): Config {

@@ -1,12 +1,12 @@
 import { createHash } from 'node:crypto';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import { makeVault, secretFile } from './access/vault';
-import { readConfig } from './config';
+import { makeVault, secretFile } from './vault/vault';
+import { readConfig } from './config/config';
 import { connect, migrate } from './database/connect';
 import { loadScenario, readScenario } from './demo/scenario';
 import { ensureDemoFirmware, imageFor } from './provision/firmware';
-import { currentSheets } from './site/make-nodes';
+import { currentSheets } from './nodes/make-nodes';
 import { ensureFirstSheet } from './plan/climate-post';
 import { Profiles, readProfiles } from './plan/profiles';
 

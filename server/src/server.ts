@@ -3,24 +3,25 @@ import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, type Upward 
 import type { RequestHandler } from 'express';
 import type { AddressInfo } from 'node:net';
 import { pino } from 'pino';
-import { namesOf } from './access/doors';
+import { namesOf } from './http/doors';
 import { accessRoutes } from './access/routes';
 import { makeSessions } from './access/sessions';
 import { Shares } from './access/shares';
-import { secretFile } from './access/vault';
+import { secretFile } from './vault/vault';
 import { layFoundation } from './compose/foundation';
 import { keepTidy } from './compose/housekeeping';
 import { StatusWatch } from './compose/status';
 import { listen, startBroker, type Broker } from './broker/broker';
-import type { Config } from './config';
+import type { Config } from './config/config';
 import { Engine } from './engine/engine';
 import { makeApp } from './http/app';
 import { cookieOf } from './http/cookie';
 import { routesOf } from './http/routes-of';
-import { httpServer } from './http/server';
+import { httpServer, type Upgrade } from './http/server';
 import { Intake } from './intake/intake';
 import { nodeRoutes, readMessage } from './intake/node-routes';
-import { Hub } from './live/hub';
+import { Events } from './events/events';
+import { Hub } from './events/hub';
 import { liveRoutes } from './live/routes';
 import { Outbox } from './outbox/outbox';
 import { ensureFirstSheet } from './plan/climate-post';
@@ -31,11 +32,12 @@ import { Fits } from './provision/fits';
 import { Rollouts } from './provision/rollouts';
 import { provisionRoutes } from './provision/routes';
 import { Runs } from './provision/runs';
-import { writeNodeLog } from './site/node-log';
+import { writeNodeLog } from './model/node-log';
 import { respondRoutes } from './respond/routes';
-import { Nodes } from './site/nodes';
-import { Registry, type NodeEntry } from './site/registry';
-import { standinsProxy } from './standins/proxy';
+import { Nodes } from './nodes/nodes';
+import type { HouseEvents } from './model/house-events';
+import { Registry, type NodeEntry } from './model/registry';
+import { standinsProxy, standinsUpgrade } from './standins/proxy';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
 
@@ -65,7 +67,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const registry = new Registry(fitting);
   await registry.load(database);
   const hub = new Hub();
-  const shares = new Shares(database);
+  const events: HouseEvents = new Events(log);
+  const shares = new Shares(database, events);
 
   const later = (work: Promise<unknown>, words: string): void => void work.catch((error: unknown) => log.error({ err: error }, words));
 
@@ -82,19 +85,30 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     },
     tell: (events) => hub.publish(events),
   });
-  const engine = new Engine({ store, registry, hub, outbox, log, shard: SHARD, tickMs: config.tickMs, handsetUrl: config.handsetUrl });
+  const engine = new Engine({
+    store,
+    registry,
+    hub,
+    outbox,
+    events,
+    log,
+    shard: SHARD,
+    tickMs: config.tickMs,
+    handsetUrl: config.handsetUrl,
+  });
   await engine.load();
-  const nodes = new Nodes({ store, registry, engine, hub, vault });
+  const nodes = new Nodes({ store, registry, engine, hub, vault, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
-  nodes.onHello = (node) => runs.contact(node);
-  engine.onReadBack = (node, output, done) => runs.readBack(node, output, done);
-  nodes.onSettings = (items) => outbox.dispatch(items);
-  nodes.onRevoked = (node) => broker?.disconnect(node.name);
+  events.on('hello', (node) => runs.contact(node));
+  events.on('readBack', ({ node, output, done }) => runs.readBack(node, output, done));
+  events.on('settings', (items) => outbox.dispatch(items));
+  events.on('keyRevoked', (node) => broker?.disconnect(node.name));
   const fits = new Fits({
     store,
     registry,
     engine,
     hub,
+    events,
     log,
     profiles,
     runs,
@@ -109,6 +123,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       database,
       registry,
       engine,
+      events,
       log,
       note: (lines) =>
         void writeNodeLog(database, lines).catch((error: unknown) => log.error({ err: error }, 'log lines were not written')),
@@ -189,10 +204,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     imageAddress: () => `http://${config.nodeAddress}:${httpPort}/node/v1/image`,
   });
   const mqttPort = (): number => broker?.port ?? config.mqttPort;
-  const accounts = { onEnded: (_name: string): void => undefined };
   const parts = {
-    accounts,
-    onEnded: (name: string) => accounts.onEnded(name),
+    events,
     isSecure: (host: string) => names.secure.has(host),
     store,
     database,
@@ -245,7 +258,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     connectionsPerAddress: config.connectionsPerAddress,
     names: () => names,
     session: sessions.middleware,
-    standinsUrl: config.standinsUrl,
+    standins: upgradeTo(config.standinsUrl),
   });
   await listen(http, config.httpPort, config.bind);
   const port = (http.address() as AddressInfo).port;
@@ -282,6 +295,10 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     },
   };
 }
+
+/** The WebSocket way to the stand-ins' ports, where there are any. */
+const upgradeTo = (standinsUrl: string | null): Upgrade | null =>
+  standinsUrl === null ? null : (request, socket, head) => standinsUpgrade(standinsUrl, request, socket, head);
 
 async function withMessage<M>(read: { message: M } | string, act: (message: M) => Promise<void>): Promise<string | null> {
   if (typeof read === 'string') return read;

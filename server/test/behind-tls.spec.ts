@@ -5,7 +5,7 @@ import { request as overTls } from 'node:https';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readConfig } from '../src/config';
+import { readConfig } from '../src/config/config';
 import { eventually, openHouse, type House } from './house';
 
 const freePort = (): Promise<number> =>

@@ -2,8 +2,8 @@ import { request } from 'node:http';
 import { connect } from 'node:net';
 import { addAccount, checkPassword } from '../src/access/accounts';
 import { DEMO_ACCOUNTS } from '../src/access/demo-accounts';
-import { makeVault } from '../src/access/vault';
-import { readConfig } from '../src/config';
+import { makeVault } from '../src/vault/vault';
+import { readConfig } from '../src/config/config';
 import { eventually, FakeNode, openHouse, pause, type House, type Visitor } from './house';
 
 let house: House;

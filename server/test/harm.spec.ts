@@ -1,7 +1,7 @@
 import { connect as tcp, createServer, type AddressInfo, type Socket } from 'node:net';
 import { GuardedStream } from '../src/broker/guarded-stream';
 import { Rooms } from '../src/live/routes';
-import { LINES_AT_ONCE } from '../src/site/node-log';
+import { LINES_AT_ONCE } from '../src/model/node-log';
 import { eventually, FakeNode, openHouse, type House } from './house';
 
 let house: House;

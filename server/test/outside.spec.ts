@@ -6,7 +6,7 @@ import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { readConfig } from '../src/config';
+import { readConfig } from '../src/config/config';
 import { connect } from '../src/database/connect';
 import { startServer } from '../src/server';
 import { output, service } from '../../scripts/lib/run.mjs';

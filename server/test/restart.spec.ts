@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { cpSync, mkdtempSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readConfig } from '../src/config';
+import { readConfig } from '../src/config/config';
 import { startServer } from '../src/server';
 import { eventually, FakeNode, openHouse, pause, Visitor } from './house';
 

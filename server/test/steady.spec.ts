@@ -8,10 +8,12 @@ import type { Effect } from '../src/engine/effects';
 import { readStored } from '../src/engine/load';
 import { decode } from '../src/intake/decode';
 import { takeIn } from '../src/intake/pipeline';
-import type { Hub } from '../src/live/hub';
+import { Events } from '../src/events/events';
+import type { Hub } from '../src/events/hub';
+import type { HouseEvents } from '../src/model/house-events';
 import type { OutboxItem } from '../src/outbox/items';
 import type { Outbox } from '../src/outbox/outbox';
-import { Registry, silentAfterMs, type NodeEntry } from '../src/site/registry';
+import { Registry, silentAfterMs, type NodeEntry } from '../src/model/registry';
 import { Store } from '../src/store/change';
 import { Failures } from './failures';
 import { eventually, FakeNode, openHouse, type House } from './house';
@@ -66,19 +68,29 @@ async function anEngine(shard: number) {
     time.steady += ms;
     return engine.work(() => engine.tick());
   };
+  const events: HouseEvents = new Events(log);
   const engine: Engine = new Engine({
     store,
     clock: { wall: () => time.wall, steady: () => time.steady },
     registry,
     hub: { publish: (events: { type: string }[]) => void told.push(...events.map((event) => event.type)) } as unknown as Hub,
     outbox: { dispatch: (items: readonly OutboxItem[]) => void told.push(...items.map((item) => item.kind)) } as unknown as Outbox,
+    events,
     log,
     shard,
     tickMs: 1000,
     handsetUrl: 'http://127.0.0.1:1/',
   });
   await engine.load();
-  const parts = { database: house.database, registry, engine, log, note: () => undefined, judgeFirst: () => Promise.resolve(false) };
+  const parts = {
+    database: house.database,
+    registry,
+    engine,
+    events,
+    log,
+    note: () => undefined,
+    judgeFirst: () => Promise.resolve(false),
+  };
   return { engine, registry, parts, told, store, line, time, tick };
 }
 

@@ -1,7 +1,7 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
 import type { NodeConfiguration } from '../wire';
-import { canonicalJson } from './manifest';
+import { canonicalJson } from '../manifest';
 
 /** SHA-256 of a configuration in its canonical form, hexadecimal. */
 export const configurationDigest = (configuration: unknown): string => bytesToHex(sha256(utf8ToBytes(canonicalJson(configuration))));

@@ -1,4 +1,3 @@
 export * from './export';
-export * from './manifest';
+export * from '../manifest';
 export * from './preflight';
-export * from './semver';

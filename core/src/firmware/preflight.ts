@@ -1,7 +1,7 @@
 import type { BoardProfile, Check } from '../circuit';
 import { checkCredentials } from '../network';
 import { nodeIdSchema, type NodeConfiguration } from '../wire';
-import { canonicalJson } from './manifest';
+import { canonicalJson } from '../manifest';
 
 /** One thing that was looked at before writing. A failing one keeps the node from being written, a warning asks. */
 export interface PreflightCheck {

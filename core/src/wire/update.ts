@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { manifestSchema } from '../firmware/manifest';
+import { manifestSchema } from '../manifest';
 
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
 

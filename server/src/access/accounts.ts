@@ -1,7 +1,7 @@
 import { type Account, type Me, type Role } from '@dewpost/contract';
 import { hash, verify } from '@node-rs/argon2';
 import type { Database, Transaction } from '../database/connect';
-import { notFound, ProblemError } from '../http/problem';
+import { notFound, ProblemError } from '../problem/problem';
 
 // Argon2id with the library's defaults for memory; about 50 ms here. A tenth of a second a guess is the point.
 const COST = { memoryCost: 19_456, timeCost: 3, parallelism: 1 };

@@ -1,5 +1,5 @@
 import type { Database } from '../database/connect';
-import type { Vault } from './vault';
+import type { Vault } from '../vault/vault';
 
 const WORDS = 'sealed with the key of this site';
 

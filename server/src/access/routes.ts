@@ -1,12 +1,13 @@
 import { access, type Site } from '@dewpost/contract';
 import { Router, type Request } from 'express';
 import { ipKeyGenerator, rateLimit } from 'express-rate-limit';
-import { listensOnLoopback, type Config } from '../config';
+import { listensOnLoopback, type Config } from '../config/config';
 import type { Database } from '../database/connect';
 import { bind } from '../http/bind';
 import { readJson } from '../http/body';
-import { ProblemError } from '../http/problem';
-import type { Registry } from '../site/registry';
+import { ProblemError } from '../problem/problem';
+import type { HouseEvents } from '../model/house-events';
+import type { Registry } from '../model/registry';
 import { accountCount, addAccount, checkPassword, listAccounts, removeAccount, setPassword } from './accounts';
 import { DEMO_ACCOUNTS } from './demo-accounts';
 
@@ -19,9 +20,9 @@ export function accessRoutes(parts: {
   registry: Registry;
   site: () => Promise<Site>;
   /** An account’s sessions have been ended: its open streams end too. */
-  onEnded: (name: string) => void;
+  events: HouseEvents;
 }): Router {
-  const { database, config, registry, site, onEnded } = parts;
+  const { database, config, registry, site, events } = parts;
   const demoAllowed = config.demo && listensOnLoopback(config);
   const router = Router();
   /** The demo's accounts that still have the demo's passwords. */
@@ -82,7 +83,7 @@ export function accessRoutes(parts: {
   });
   bind(router, access.removeAccount, async ({ params }) => {
     await removeAccount(database, params.name, demoAllowed);
-    onEnded(params.name);
+    events.tell('accountEnded', params.name);
     return listAccounts(database);
   });
   bind(router, access.setPassword, async ({ params, body, me, request }) => {
@@ -93,7 +94,7 @@ export function accessRoutes(parts: {
         { path: 'body.present', message: 'this is not your present password' },
       ]);
     await setPassword(database, params.name, body.password, own ? request.sessionID : null);
-    if (!own) onEnded(params.name);
+    if (!own) events.tell('accountEnded', params.name);
     return {};
   });
   bind(router, access.me, ({ me }) => {

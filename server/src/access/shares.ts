@@ -1,8 +1,9 @@
 import type { Share } from '@dewpost/contract';
 import { randomBytes } from 'node:crypto';
-import { digestOf, randomToken } from './vault';
+import { digestOf, randomToken } from '../vault/vault';
+import type { HouseEvents } from '../model/house-events';
 import type { Database } from '../database/connect';
-import { notFound, ProblemError } from '../http/problem';
+import { notFound, ProblemError } from '../problem/problem';
 
 interface ShareRow {
   id: number;
@@ -28,10 +29,11 @@ const viewOf = (row: ShareRow): Share => ({
 export class Shares {
   /** Random ids of cookies handed out, in memory: after a restart the page posts its token again. */
   private readonly cookies = new Map<string, number>();
-  /** Called when a link ends, so that its open streams end too. */
-  onRevoked: (id: number) => void = () => undefined;
 
-  constructor(private readonly database: Database) {}
+  constructor(
+    private readonly database: Database,
+    private readonly events: HouseEvents,
+  ) {}
 
   async list(): Promise<Share[]> {
     const rows = (await this.database('share').orderBy('id', 'desc')) as ShareRow[];
@@ -55,7 +57,7 @@ export class Shares {
       .returning('*')) as ShareRow[];
     if (!row) throw notFound('link in use with this number');
     for (const [cookie, share] of this.cookies) if (share === id) this.cookies.delete(cookie);
-    this.onRevoked(id);
+    this.events.tell('shareRevoked', id);
     return viewOf(row);
   }
 

@@ -11,7 +11,7 @@ import {
 import { Aedes, type Client } from 'aedes';
 import { createServer, type AddressInfo, type Server, type Socket } from 'node:net';
 import type { Logger } from 'pino';
-import type { NodeEntry } from '../site/registry';
+import type { NodeEntry } from '../model/registry';
 import { capPerAddress } from '../net/per-address';
 import { GuardedStream } from './guarded-stream';
 

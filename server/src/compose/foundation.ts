@@ -1,7 +1,7 @@
 import type { Logger } from 'pino';
 import { checkKey } from '../access/key-check';
-import { makeVault, secretFile, type Vault } from '../access/vault';
-import type { Config } from '../config';
+import { makeVault, secretFile, type Vault } from '../vault/vault';
+import type { Config } from '../config/config';
 import { connect, migrateAt, type Database } from '../database/connect';
 import { OnlyServer } from '../database/only-server';
 import { Store } from '../store/change';

@@ -1,11 +1,11 @@
 import type { Status } from '@dewpost/contract';
 import { statfs } from 'node:fs/promises';
-import type { Config } from '../config';
+import type { Config } from '../config/config';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import type { Intake } from '../intake/intake';
-import type { Hub } from '../live/hub';
-import type { Registry } from '../site/registry';
+import type { Hub } from '../events/hub';
+import type { Registry } from '../model/registry';
 
 const LOOK_MS = 2000;
 /** A database that has not answered by then is away. */

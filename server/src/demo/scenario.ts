@@ -10,14 +10,14 @@ import { dirname, join } from 'node:path';
 import * as z from 'zod';
 import { addAccount } from '../access/accounts';
 import { DEMO_ACCOUNTS } from '../access/demo-accounts';
-import type { Vault } from '../access/vault';
+import type { Vault } from '../vault/vault';
 import type { Database } from '../database/connect';
 import { climatePost } from '../plan/climate-post';
 import { saveSheet } from '../plan/sheets';
 import { savePlan } from '../plan/site-plan';
-import { currentSheets, ensureRoom, makeNodes } from '../site/make-nodes';
-import { accessPointOf, leafParts } from '../site/leaves';
-import { outputsOf } from '../site/nodes';
+import { currentSheets, ensureRoom, makeNodes } from '../nodes/make-nodes';
+import { accessPointOf, leafParts } from '../nodes/leaves';
+import { outputsOf } from '../nodes/nodes';
 import { writeYesterday, yesterdaySchema } from './history';
 
 const seconds = z.number().nonnegative();

@@ -1,6 +1,6 @@
 import type { Alert, Severity } from '@dewpost/contract';
 import type { CommandReason } from '@dewpost/core/wire';
-import type { NodeEntry, PointEntry, ThresholdEntry } from '../site/registry';
+import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/registry';
 
 export interface NewAlert {
   /** One open alert a key: `t{threshold}`, or `{kind} {node} {point}`. */

@@ -3,9 +3,10 @@ import { shiftThreshold } from '@dewpost/core/alarm';
 import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
-import type { Hub } from '../live/hub';
+import type { Hub } from '../events/hub';
 import type { Outbox } from '../outbox/outbox';
-import { nodeView, silentAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
+import type { HouseEvents } from '../model/house-events';
+import { nodeView, silentAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
 import { Outcome, type Change, type Store } from '../store/change';
 import { ClockWatch, machineClock, type Clock } from './clock-watch';
 import { Draft, emptyEngineState, type EngineState } from './draft';
@@ -33,10 +34,6 @@ const LANE = 'engine';
  */
 export class Engine {
   state: EngineState = emptyEngineState();
-  /** Called with readings that were committed, for who waits for one. */
-  onReadings: (readings: readonly { point: PointEntry; value: number; at: number }[]) => void = () => undefined;
-  /** Called with what a node read back, after it is stored. */
-  onReadBack: (node: NodeEntry, output: PointEntry, done: DoneMessage) => Promise<void> = () => Promise.resolve();
   private timer: NodeJS.Timeout | null = null;
   /** Since when this server has listened without a gap, ms. */
   private listeningSince: number;
@@ -58,6 +55,7 @@ export class Engine {
       registry: Registry;
       hub: Hub;
       outbox: Outbox;
+      events: HouseEvents;
       log: Logger;
       shard: number;
       tickMs: number;
@@ -252,7 +250,7 @@ export class Engine {
       if (done.id) writes.answer(output.id, done, now);
       await this.transactAlone({ draft, effects, now, writes, changed: [output] });
     });
-    await this.onReadBack(node, output, done);
+    await this.parts.events.settle('readBack', { node, output, done });
   }
 
   /** The link to a node is lost: the states of its outputs are unknown, never the last ones. */

@@ -1,6 +1,6 @@
 import { inAlarm, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
-import { tooLateAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../site/registry';
+import { tooLateAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
 import type { Draft } from './draft';
 import { thresholdKey, type Effect } from './effects';
 

@@ -2,7 +2,7 @@ import type { Alert, Relay } from '@dewpost/contract';
 import type { DoMessage, HandsetMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { OutboxItem } from '../outbox/items';
-import type { PointEntry } from '../site/registry';
+import type { PointEntry } from '../model/registry';
 import type { RowIds } from '../store/row-ids';
 import { openedAlert } from './alert-rows';
 import type { Draft } from './draft';

@@ -1,6 +1,6 @@
 import type { Relay } from '@dewpost/contract';
 import type { Database } from '../database/connect';
-import type { Registry } from '../site/registry';
+import type { Registry } from '../model/registry';
 import { alertRows, alertView, type AlertRow } from './alert-rows';
 import { parseEngineState, type EngineState, type Newest } from './draft';
 import { nodeKey, thresholdKey, type Demand } from './effects';

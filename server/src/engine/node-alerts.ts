@@ -1,6 +1,6 @@
 import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage } from '@dewpost/core/wire';
-import type { NodeEntry, PointEntry } from '../site/registry';
+import type { NodeEntry, PointEntry } from '../model/registry';
 import type { LastCommand } from './draft';
 import type { Effect } from './effects';
 

@@ -1,7 +1,7 @@
 import type { LiveEvent } from '@dewpost/contract';
-import type { Hub } from '../live/hub';
+import type { Hub } from '../events/hub';
 import type { Outbox } from '../outbox/outbox';
-import type { PointEntry, Registry } from '../site/registry';
+import type { PointEntry, Registry } from '../model/registry';
 import { Outcome, runPrepared, type Change, type Statement, type Store } from '../store/change';
 import { RowIds } from '../store/row-ids';
 import type { Draft } from './draft';

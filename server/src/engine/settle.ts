@@ -1,6 +1,6 @@
 import { formatDuration } from '@dewpost/core/quantity';
 import type { CommandReason } from '@dewpost/core/wire';
-import { freshForMs, type PointEntry, type Registry } from '../site/registry';
+import { freshForMs, type PointEntry, type Registry } from '../model/registry';
 import type { Draft, LastCommand } from './draft';
 import { nodeKey, type Effect } from './effects';
 import { standsInAlarm } from './evaluate';

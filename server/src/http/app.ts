@@ -4,10 +4,11 @@ import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
-import { doors, type Names } from '../access/doors';
+import { doors, type Names } from './doors';
 import { passDoor } from './bind';
 import { openApiDocument } from './openapi';
-import { ProblemError, problemHandler } from './problem';
+import { ProblemError } from '../problem/problem';
+import { problemHandler } from './problem-handler';
 
 export interface AppParts {
   log: Logger;

@@ -2,7 +2,7 @@ import type { Door, Endpoint, Me, RawEndpoint } from '@dewpost/contract';
 import type { Request, RequestHandler, Response, Router } from 'express';
 import type * as z from 'zod';
 import { readJson } from './body';
-import { ProblemError } from './problem';
+import { ProblemError } from '../problem/problem';
 
 /** The endpoints that have been bound, for the OpenAPI document. */
 export const bound: (Endpoint | RawEndpoint)[] = [];

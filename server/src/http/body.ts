@@ -1,6 +1,6 @@
 import express, { type Request, type Response } from 'express';
 import type { IncomingMessage } from 'node:http';
-import { ProblemError } from './problem';
+import { ProblemError } from '../problem/problem';
 
 /** What a body may have in it: more only where an endpoint says so, and never before its door has been passed. */
 export const BODY_BYTES = 256 * 1024;

@@ -1,5 +1,5 @@
 import type { Me } from '@dewpost/contract';
-import type { NodeEntry } from '../site/registry';
+import type { NodeEntry } from '../model/registry';
 
 declare global {
   namespace Express {

@@ -3,13 +3,15 @@ import { createServer, ServerResponse, type IncomingMessage, type Server } from 
 import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import type { Logger } from 'pino';
-import { comesFromThePage, type Names } from '../access/doors';
+import { comesFromThePage, type Names } from './doors';
 import { capPerAddress } from '../net/per-address';
-import { standinsUpgrade } from '../standins/proxy';
 
 /** Whoever opens a connection and says nothing is let go, ms. */
 const PATIENCE = { headersTimeout: 15_000, requestTimeout: 120_000, connectionsCheckingInterval: 5000 } as const;
 const MOST_CONNECTIONS = 4000;
+
+/** Hands a WebSocket on to who answers it. */
+export type Upgrade = (request: IncomingMessage, socket: Duplex, head: Buffer) => void;
 
 /** The HTTP server around the application, with its limits, and the WebSocket way to the stand-ins' ports. */
 export function httpServer(parts: {
@@ -18,7 +20,8 @@ export function httpServer(parts: {
   connectionsPerAddress: number;
   names: () => Names;
   session: RequestHandler;
-  standinsUrl: string | null;
+  /** The way to the stand-ins' ports; `null` where there are none. */
+  standins: Upgrade | null;
 }): Server {
   const { app, log } = parts;
   const http = createServer(PATIENCE, app);
@@ -30,13 +33,13 @@ export function httpServer(parts: {
     // Another protocol is offered, not demanded: the request is answered in this one (RFC 9110 §7.8).
     if (request.headers.upgrade?.toLowerCase() !== 'websocket') return answerPlainly(app, request, socket as Socket);
     const refuse = (code: string): void => void socket.end(`HTTP/1.1 ${code}\r\nConnection: close\r\n\r\n`);
-    const { standinsUrl } = parts;
-    if (!request.url?.startsWith('/standins/') || standinsUrl === null) return refuse('404 Not Found');
+    const { standins } = parts;
+    if (!request.url?.startsWith('/standins/') || standins === null) return refuse('404 Not Found');
     if (!comesFromThePage(request, parts.names()) || request.headers.origin === undefined) return refuse('403 Forbidden');
     const quiet = new ServerResponse(request);
     void parts.session(request as Parameters<RequestHandler>[0], quiet as Parameters<RequestHandler>[1], () => {
       const { me } = request as Partial<Parameters<RequestHandler>[0]>;
-      if (me) standinsUpgrade(standinsUrl, request, socket, head);
+      if (me) standins(request, socket, head);
       else refuse('401 Unauthorized');
     });
   });

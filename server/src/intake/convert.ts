@@ -1,6 +1,6 @@
 import { dewPointCelsius } from '@dewpost/core/air';
 import { unitChange } from '@dewpost/core/quantity';
-import type { NodeEntry, PointEntry } from '../site/registry';
+import type { NodeEntry, PointEntry } from '../model/registry';
 import type { Item } from './batch';
 
 const QUANTITIES = { 'dew-point': dewPointCelsius } as const;

@@ -1,10 +1,10 @@
 import { pino } from 'pino';
-import type { NodeEntry } from '../site/registry';
+import type { NodeEntry } from '../model/registry';
 import { emptyVerdict, type Received, type Verdict } from './batch';
 import { Intake, LIMITS, PressureError } from './intake';
 import type { PipelineParts } from './pipeline';
 import { PoisonError } from './poison';
-import type { LogLine } from '../site/node-log';
+import type { LogLine } from '../model/node-log';
 
 const node = (name: string): NodeEntry => ({ name, points: new Map() }) as unknown as NodeEntry;
 const message = (name: string, value: number): Omit<Received, 'decoded'> => ({

@@ -1,7 +1,7 @@
 import { judgeReading, type QualityLimits } from '@dewpost/core/series';
 import { formatNumber } from '@dewpost/core/quantity';
 import type { Draft } from '../engine/draft';
-import type { PointEntry } from '../site/registry';
+import type { PointEntry } from '../model/registry';
 import { QUALITY_CODE, type Item, type Verdict } from './batch';
 
 /**

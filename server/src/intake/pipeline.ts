@@ -7,8 +7,9 @@ import { nodeKey, type Effect } from '../engine/effects';
 import type { Engine } from '../engine/engine';
 import { evaluateReadings } from '../engine/evaluate';
 import { Writes } from '../engine/writes';
-import type { LogLine } from '../site/node-log';
-import { nodeView, type NodeEntry, type Registry } from '../site/registry';
+import type { HouseEvents } from '../model/house-events';
+import type { LogLine } from '../model/node-log';
+import { nodeView, type NodeEntry, type Registry } from '../model/registry';
 import { UnknownOutcome, type Change, type Outcome } from '../store/change';
 import { admit } from './admit';
 import { emptyVerdict, type Item, type Received, type Verdict } from './batch';
@@ -20,6 +21,7 @@ export interface PipelineParts {
   database: Database;
   registry: Registry;
   engine: Engine;
+  events: HouseEvents;
   log: Logger;
   /** Lines for nodes' log pages, written behind the readings: nobody waits for them. */
   note(lines: readonly LogLine[]): void;
@@ -136,7 +138,7 @@ function follow(
     for (const node of noted) node.heardNotedAt = now;
   });
   outcome.tell(() => parts.note(lines()));
-  outcome.tell(() => parts.engine.onReadings(items));
+  outcome.tell(() => parts.events.tell('readings', items));
 }
 
 const logFaults = (parts: PipelineParts, faults: readonly LogLine[]): void => {

@@ -2,8 +2,9 @@ import { files, live } from '@dewpost/contract';
 import { Router } from 'express';
 import type { Sessions } from '../access/sessions';
 import { bind, bindRaw } from '../http/bind';
-import { ProblemError } from '../http/problem';
-import { dashboardPoints } from '../site/dashboards';
+import { ProblemError } from '../problem/problem';
+import type { HouseEvents } from '../model/house-events';
+import { dashboardPoints } from '../model/dashboards';
 import type { Shares } from '../access/shares';
 import { sharedSnapshotFor, snapshotFor } from './snapshot';
 import { openStream, sharedPart } from './stream';
@@ -43,11 +44,11 @@ export class Rooms {
   }
 }
 
-type Parts = Parameters<typeof snapshotFor>[0] & { sessions: Sessions; shares: Shares; accounts: { onEnded: (name: string) => void } };
+type Parts = Parameters<typeof snapshotFor>[0] & { sessions: Sessions; shares: Shares; events: HouseEvents };
 
 /** Snapshots and live streams, for accounts and for onlookers. */
 export function liveRoutes(parts: Parts): Router {
-  const { hub, registry, sessions, shares, accounts } = parts;
+  const { hub, registry, sessions, shares, events } = parts;
   const router = Router();
   const sharedStreams = new Map<number, Set<{ end(why: string): void }>>();
   const accountStreams = new Map<string, Set<{ end(why: string): void }>>();
@@ -84,12 +85,12 @@ export function liveRoutes(parts: Parts): Router {
     });
     keepStream(sharedStreams, share.id, stream, response);
   });
-  accounts.onEnded = (name) => {
+  events.on('accountEnded', (name) => {
     for (const stream of streamsByName.get(name) ?? []) stream.end('signed out');
-  };
-  shares.onRevoked = (id) => {
+  });
+  events.on('shareRevoked', (id) => {
     for (const stream of sharedStreams.get(id) ?? []) stream.end('revoked');
-  };
+  });
   router.delete('/api/v1/session', (request, _response, next) => {
     for (const stream of accountStreams.get(request.sessionID) ?? []) stream.end('signed out');
     next();

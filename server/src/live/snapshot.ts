@@ -3,10 +3,10 @@ import type { Database } from '../database/connect';
 import { alertRows, alertView } from '../engine/alert-rows';
 import type { Engine } from '../engine/engine';
 import { deliveryView } from '../outbox/outbox';
-import { nodeView, pointView, type PointEntry, type Registry } from '../site/registry';
-import { dashboardPoints, dashboardsOf } from '../site/dashboards';
-import { DayCache } from '../site/history';
-import type { Hub } from './hub';
+import { nodeView, pointView, type PointEntry, type Registry } from '../model/registry';
+import { dashboardPoints, dashboardsOf } from '../model/dashboards';
+import { DayCache } from '../model/history';
+import type { Hub } from '../events/hub';
 
 interface Parts {
   database: Database;

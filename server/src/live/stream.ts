@@ -1,6 +1,6 @@
 import { sharedEventSchema, type LiveEvent, type SharedEvent } from '@dewpost/contract';
 import type { Request, Response } from 'express';
-import type { Frame, Hub } from './hub';
+import type { Frame, Hub } from '../events/hub';
 
 const CHECK_MS = 30_000;
 const BEAT_MS = 15_000;

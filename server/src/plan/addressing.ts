@@ -1,12 +1,12 @@
 import { type addressing, type Addressing, type Subnet } from '@dewpost/contract';
 import { addressProblem, subnetProblems } from '@dewpost/core/network';
 import type * as z from 'zod';
-import type { Vault } from '../access/vault';
+import type { Vault } from '../vault/vault';
 import type { Database, Transaction } from '../database/connect';
 import { editionOf, nextEdition } from '../store/edition';
-import { ProblemError } from '../http/problem';
-import { readAddressing, sealedNetworks } from '../site/networks';
-import type { Registry } from '../site/registry';
+import { ProblemError } from '../problem/problem';
+import { readAddressing, sealedNetworks } from '../model/networks';
+import type { Registry } from '../model/registry';
 import { currentPlan } from './site-plan';
 
 const NETWORKS = 'list of networks';

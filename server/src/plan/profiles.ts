@@ -4,7 +4,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
-import { changedMeanwhile, notFound } from '../http/problem';
+import { changedMeanwhile, notFound } from '../problem/problem';
 
 /** Reads the profiles that ship, one JSON file each. Throws what is wrong, with file, path and what is expected there. */
 export function readProfiles(directory: string): Profile[] {

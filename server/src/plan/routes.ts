@@ -1,21 +1,21 @@
 import { addressing, files, plan, sitePlan, type LiveEvent } from '@dewpost/contract';
 import { Router } from 'express';
-import type { Vault } from '../access/vault';
+import type { Vault } from '../vault/vault';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { bind, bindRaw } from '../http/bind';
-import { notFound, ProblemError } from '../http/problem';
-import type { Hub } from '../live/hub';
-import { makeNodes } from '../site/make-nodes';
-import { leafBurst } from '../site/networks';
-import type { Nodes } from '../site/nodes';
+import { notFound, ProblemError } from '../problem/problem';
+import type { Hub } from '../events/hub';
+import { makeNodes } from '../nodes/make-nodes';
+import { leafBurst } from '../model/networks';
+import type { Nodes } from '../nodes/nodes';
 import { addressesView, networkViews, setAddresses, setNetworks } from './addressing';
 import type { Profiles } from './profiles';
-import { assemblyOf, setTick } from '../site/assembly';
+import { assemblyOf, setTick } from '../model/assembly';
 import { saveSheet, sheetVersions, sheetViews } from './sheets';
 import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
-import { readNodeLog, writeNodeLog } from '../site/node-log';
-import { nodeView, pointView, readNodes, readThresholds, type NodeEntry, type Registry } from '../site/registry';
+import { readNodeLog, writeNodeLog } from '../model/node-log';
+import { nodeView, pointView, readNodes, readThresholds, type NodeEntry, type Registry } from '../model/registry';
 import type { Store } from '../store/change';
 
 /** Build sheets, rooms, nodes, the site plan, networks and addresses. */

@@ -4,8 +4,8 @@ import { cautionsOf, checkSheet, pointsOfSheet, wiringOf, type Assignment, type 
 import { slug } from '@dewpost/core/naming';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
-import { changedMeanwhile, notFound, ProblemError } from '../http/problem';
-import { currentSheets } from '../site/make-nodes';
+import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
+import { currentSheets } from '../nodes/make-nodes';
 
 /** Build sheets in force with how many nodes stand on them, and how many of those on an older version. */
 export async function sheetViews(database: Database, catalogue: Catalogue): Promise<BuildSheet[]> {

@@ -2,8 +2,8 @@ import { PICTURE_BYTES_MOST, type SitePlanReply } from '@dewpost/contract';
 import { emptyPlan, sitePlanSchema, type SitePlan } from '@dewpost/core/site-plan';
 import { createHash } from 'node:crypto';
 import type { Database, Transaction } from '../database/connect';
-import { ProblemError } from '../http/problem';
-import { ensureRoom } from '../site/make-nodes';
+import { ProblemError } from '../problem/problem';
+import { ensureRoom } from '../nodes/make-nodes';
 
 /** The plan in force; an empty one of version 0 where nothing was drawn. */
 export async function currentPlan(database: Database | Transaction): Promise<SitePlanReply> {

@@ -1,7 +1,7 @@
 import type { Batch } from '@dewpost/contract';
 import type { Database, Transaction } from '../database/connect';
-import { notFound, ProblemError } from '../http/problem';
-import type { NodeEntry } from '../site/registry';
+import { notFound, ProblemError } from '../problem/problem';
+import type { NodeEntry } from '../model/registry';
 import { imageFor } from './firmware';
 
 const HOLD_MS = 20_000;

@@ -1,15 +1,15 @@
 import { sleeps, type Catalogue } from '@dewpost/core/circuit';
 import { joinPatience, type JoinPatience } from '@dewpost/core/joining';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
-import type { Vault } from '../access/vault';
-import type { Config } from '../config';
+import type { Vault } from '../vault/vault';
+import type { Config } from '../config/config';
 import type { Database } from '../database/connect';
-import { ProblemError } from '../http/problem';
-import { draftOf } from '../site/drafts';
-import { fixedAddress, leafBurst, sealedNetworks } from '../site/networks';
-import { outputsOf } from '../site/nodes';
-import { accessPointOf, leafParts } from '../site/leaves';
-import type { NodeEntry, Registry } from '../site/registry';
+import { ProblemError } from '../problem/problem';
+import { draftOf } from '../model/drafts';
+import { fixedAddress, leafBurst, sealedNetworks } from '../model/networks';
+import { outputsOf } from '../nodes/nodes';
+import { accessPointOf, leafParts } from '../nodes/leaves';
+import type { NodeEntry, Registry } from '../model/registry';
 
 export const MASK = '••••••';
 

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../database/connect';
-import { notFound, ProblemError } from '../http/problem';
+import { notFound, ProblemError } from '../problem/problem';
 import { publicKeyOf, signerOf, signWith } from './signing';
 
 export interface FirmwareRow {

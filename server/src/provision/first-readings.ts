@@ -1,8 +1,8 @@
 import type { Catalogue } from '@dewpost/core/circuit';
 import { FIRST_KEPT, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts } from '@dewpost/core/fit';
-import { draftOf } from '../site/drafts';
-import { changeNode } from '../site/node-change';
-import type { NodeEntry } from '../site/registry';
+import { draftOf } from '../model/drafts';
+import { changeNode } from '../model/node-change';
+import type { NodeEntry } from '../model/registry';
 import type { Change } from '../store/change';
 import { addStep, endRun } from './run-rows';
 

@@ -15,15 +15,16 @@ import {
 import { formatDuration } from '@dewpost/core/quantity';
 import type { AskMessage, FitMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
-import { randomToken } from '../access/vault';
+import { randomToken } from '../vault/vault';
 import type { Database, Transaction } from '../database/connect';
 import type { Engine } from '../engine/engine';
-import { notFound, ProblemError } from '../http/problem';
-import type { Hub } from '../live/hub';
-import { draftOf } from '../site/drafts';
-import { changeNode, laneOf, tellNode } from '../site/node-change';
-import { writeNodeLog } from '../site/node-log';
-import { type NodeEntry, type PointEntry, type Registry } from '../site/registry';
+import { notFound, ProblemError } from '../problem/problem';
+import type { Hub } from '../events/hub';
+import type { HouseEvents } from '../model/house-events';
+import { draftOf } from '../model/drafts';
+import { changeNode, laneOf, tellNode } from '../model/node-change';
+import { writeNodeLog } from '../model/node-log';
+import { type NodeEntry, type PointEntry, type Registry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 import type { Runs } from './runs';
 
@@ -57,6 +58,7 @@ export class Fits {
       registry: Registry;
       engine: Engine;
       hub: Hub;
+      events: HouseEvents;
       log: Logger;
       runs: Runs;
       profiles: { catalogue(): Promise<Catalogue> };
@@ -67,9 +69,9 @@ export class Fits {
       ask(node: NodeEntry, message: AskMessage): boolean;
     },
   ) {
-    parts.engine.onReadings = (readings) => {
+    parts.events.on('readings', (readings) => {
       for (const { point, value, at } of readings) this.contactHeard(point, value, at);
-    };
+    });
   }
 
   async view(node: NodeEntry, database: Database | Transaction = this.parts.store.database): Promise<FitReply> {

@@ -1,6 +1,6 @@
 import { judgeReadBacks } from '@dewpost/core/fit';
 import type { DoneMessage } from '@dewpost/core/wire';
-import type { NodeEntry, PointEntry } from '../site/registry';
+import type { NodeEntry, PointEntry } from '../model/registry';
 
 interface Waiting {
   readonly run: number;

@@ -1,13 +1,13 @@
 import { checkSheet, type BoardProfile, type Catalogue } from '@dewpost/core/circuit';
 import { preflight, type PreflightCheck } from '@dewpost/core/firmware';
 import { addressProblem, networkAddress } from '@dewpost/core/network';
-import type { Vault } from '../access/vault';
-import type { Config } from '../config';
+import type { Vault } from '../vault/vault';
+import type { Config } from '../config/config';
 import type { Database } from '../database/connect';
-import { ProblemError } from '../http/problem';
-import { draftsOf } from '../site/drafts';
-import { readAddressing } from '../site/networks';
-import type { NodeEntry, Registry } from '../site/registry';
+import { ProblemError } from '../problem/problem';
+import { draftsOf } from '../model/drafts';
+import { readAddressing } from '../model/networks';
+import type { NodeEntry, Registry } from '../model/registry';
 import { configurationOf, MASK } from './configuration';
 import { imageFor } from './firmware';
 

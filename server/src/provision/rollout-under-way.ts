@@ -2,8 +2,8 @@ import type { Rollout as RolloutView } from '@dewpost/contract';
 import { sleeps, type Catalogue } from '@dewpost/core/circuit';
 import { haltingFigure, type Rollout, type RolloutNode, type RolloutState } from '@dewpost/core/update';
 import type { Database } from '../database/connect';
-import { draftsOf } from '../site/drafts';
-import type { NodeEntry, Registry } from '../site/registry';
+import { draftsOf } from '../model/drafts';
+import type { NodeEntry, Registry } from '../model/registry';
 import { firmwareRows, type FirmwareRow } from './firmware';
 
 /** What is on record of the sheet a node was made from. */

@@ -11,11 +11,11 @@ import {
 } from '@dewpost/core/update';
 import type { Offer } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
-import { notFound, ProblemError } from '../http/problem';
-import type { Hub } from '../live/hub';
-import { changeNode, tellNode } from '../site/node-change';
-import type { Nodes } from '../site/nodes';
-import type { NodeEntry, Registry } from '../site/registry';
+import { notFound, ProblemError } from '../problem/problem';
+import type { Hub } from '../events/hub';
+import { changeNode, tellNode } from '../model/node-change';
+import type { Nodes } from '../nodes/nodes';
+import type { NodeEntry, Registry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 import { airStep, beginAir, stopOpen } from './air-runs';
 import { firmwareRows, imageFor, manifestOf, type FirmwareRow } from './firmware';

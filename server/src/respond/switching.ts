@@ -1,8 +1,8 @@
 import type { Relay } from '@dewpost/contract';
 import type { Engine } from '../engine/engine';
 import type { Effect } from '../engine/effects';
-import { notFound, ProblemError } from '../http/problem';
-import type { Registry } from '../site/registry';
+import { notFound, ProblemError } from '../problem/problem';
+import type { Registry } from '../model/registry';
 
 /**
  * Switches an output by hand. On: a demand with an end, which obeys every guard of the node. Off: ends every demand and

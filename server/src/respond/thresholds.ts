@@ -2,10 +2,10 @@ import type { ThresholdRuleBody } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
 import type { Engine } from '../engine/engine';
-import { changedMeanwhile, notFound, ProblemError } from '../http/problem';
-import type { Hub } from '../live/hub';
-import type { Nodes } from '../site/nodes';
-import type { PointEntry, Registry, ThresholdEntry } from '../site/registry';
+import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
+import type { Hub } from '../events/hub';
+import type { Nodes } from '../nodes/nodes';
+import type { PointEntry, Registry, ThresholdEntry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 
 /** Arms, changes and retires thresholds; every version is kept. */

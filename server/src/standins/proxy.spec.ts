@@ -3,7 +3,7 @@ import { once } from 'node:events';
 import { createServer, type Server } from 'node:http';
 import { connect, type AddressInfo, type Socket } from 'node:net';
 import { pino } from 'pino';
-import { problemHandler } from '../http/problem';
+import { problemHandler } from '../http/problem-handler';
 import { standinsProxy, standinsUpgrade } from './proxy';
 
 /** Everything that was asked of the stand-ins. */

@@ -2,7 +2,7 @@ import type { RequestHandler } from 'express';
 import { request as httpRequest, type IncomingHttpHeaders, type IncomingMessage } from 'node:http';
 import { connect as tcpConnect } from 'node:net';
 import type { Duplex } from 'node:stream';
-import { ProblemError } from '../http/problem';
+import { ProblemError } from '../problem/problem';
 
 /**
  * What the page asks of the stand-ins. Nodes' own pages lie on the stand-ins' port only: here they would share Dew Post's address, and

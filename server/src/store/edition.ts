@@ -1,5 +1,5 @@
 import type { Database, Transaction } from '../database/connect';
-import { changedMeanwhile } from '../http/problem';
+import { changedMeanwhile } from '../problem/problem';
 
 /**
  * Counts up the version of something that is edited as a whole, in this transaction. Throws 409 with what is in force, where it is not the

@@ -2,10 +2,10 @@ import { watch } from '@dewpost/contract';
 import { Router, type Response } from 'express';
 import type { Database } from '../database/connect';
 import { bind } from '../http/bind';
-import { notFound, ProblemError } from '../http/problem';
-import type { PointEntry, Registry } from '../site/registry';
-import { dashboardPoints, dashboardsOf } from '../site/dashboards';
-import { readHistory, spanOf } from '../site/history';
+import { notFound, ProblemError } from '../problem/problem';
+import type { PointEntry, Registry } from '../model/registry';
+import { dashboardPoints, dashboardsOf } from '../model/dashboards';
+import { readHistory, spanOf } from '../model/history';
 import type { Shares } from '../access/shares';
 import { SHARE_COOKIE } from './share-cookie';
 

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { RouterOutlet } from '@angular/router';
-import { Theme } from '../shell/theme';
+import { Theme } from '../parts/theme';
 
 @Component({
   selector: 'dp-root',

@@ -10,7 +10,7 @@ export const inside: Routes = [
     providers: materialDefaults,
     children: [
       { path: '', pathMatch: 'full', redirectTo: 'watch' },
-      { path: 'plan', title: 'Plan · Dew Post', loadComponent: () => import('../plan/sheets').then((m) => m.Sheets) },
+      { path: 'plan', title: 'Plan · Dew Post', loadComponent: () => import('../plan/sheet/sheets').then((m) => m.Sheets) },
       {
         path: 'plan/site',
         title: 'Site plan · Dew Post',
@@ -21,7 +21,11 @@ export const inside: Routes = [
         title: 'Survey walk · Dew Post',
         loadComponent: () => import('../plan/site/survey').then((m) => m.SurveyWalk),
       },
-      { path: 'plan/build/:node', title: 'Building · Dew Post', loadComponent: () => import('../plan/assembly').then((m) => m.Assembly) },
+      {
+        path: 'plan/build/:node',
+        title: 'Building · Dew Post',
+        loadComponent: () => import('../plan/sheet/assembly').then((m) => m.Assembly),
+      },
       {
         path: 'plan/addresses',
         title: 'Addresses · Dew Post',
@@ -30,9 +34,9 @@ export const inside: Routes = [
       {
         path: 'plan/catalogue',
         title: 'Catalogue · Dew Post',
-        loadComponent: () => import('../plan/catalogue').then((m) => m.CataloguePage),
+        loadComponent: () => import('../plan/catalogue/catalogue').then((m) => m.CataloguePage),
       },
-      { path: 'plan/checks', title: 'Checks · Dew Post', loadComponent: () => import('../plan/checks').then((m) => m.SiteChecks) },
+      { path: 'plan/checks', title: 'Checks · Dew Post', loadComponent: () => import('../plan/checks/checks').then((m) => m.SiteChecks) },
       { path: 'plan/sums', title: 'Traffic and cost · Dew Post', loadComponent: () => import('../plan/sums/sums').then((m) => m.Sums) },
       {
         path: 'plan/sheet/:slug',

@@ -1,11 +1,8 @@
-const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
+import { unparse } from 'papaparse';
+import { download } from './download-file';
 
-/** Hands rows to the browser as a CSV file (RFC 4180: quoted cells, CRLF). */
+/** Hands rows to the browser as a CSV file (RFC 4180: quoted cells, CRLF). A cell that a spreadsheet would take for a formula is made text. */
 export function downloadCsv(name: string, rows: readonly (readonly string[])[]): void {
-  const text = rows.map((row) => row.map(cell).join(',')).join('\r\n');
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([`${text}\r\n`], { type: 'text/csv' }));
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(link.href);
+  const text = unparse(rows as string[][], { quotes: true, newline: '\r\n', escapeFormulae: /^[=+@\t\r]|^-(?![\d.\s]|$)/ });
+  download(name, 'text/csv', `${text}\r\n`);
 }

@@ -2,7 +2,7 @@ import type { ReadingRow } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, effect, type ElementRef, inject, input, type OnDestroy, viewChild } from '@angular/core';
 import type * as Plotly from 'plotly.js-basic-dist-min';
 import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
-import { Theme } from '../shell/theme';
+import { Theme } from './theme';
 
 export interface TraceSeries {
   id: number;

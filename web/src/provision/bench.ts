@@ -28,7 +28,7 @@ import { saidAbout } from '../parts/said';
 import { markOf, StateGlyph } from '../parts/state-glyph';
 import { Drawers } from '../shell/drawers';
 import { openNewNodes } from '../shell/new-nodes';
-import { profilesOf } from '../plan/catalogue-reply';
+import { profilesOf } from '../data/catalogue-reply';
 import { remedyFor } from './remedies';
 import { bodyOf, draftOf, zodForm } from '../parts/zod-forms';
 import { ProvisionPages } from './provision-pages';

@@ -25,7 +25,7 @@ import { Roster } from './roster';
 import { Selection } from './selection';
 import { ShortcutsDialog } from './shortcuts-dialog';
 import { StageLine, STAGES } from './stage-line';
-import { Theme } from './theme';
+import { Theme } from '../parts/theme';
 
 const FOLDED = 'dewpost.roster-folded';
 

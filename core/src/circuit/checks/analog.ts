@@ -1,9 +1,16 @@
 import { formatNumber } from '../../quantity';
-import { dividerInputFor, dividerMicroamps, dividerToleranceErrorPercent, dividerVolts, lsbMillivolts, parallelOhms } from '../divider';
-import type { DraftPart } from '../draft';
-import { nearestPreferred } from '../preferred';
+import {
+  dividerInputFor,
+  dividerMicroamps,
+  dividerToleranceErrorPercent,
+  dividerVolts,
+  lsbMillivolts,
+  parallelOhms,
+} from '../sheet/divider';
+import type { DraftPart } from '../sheet/draft';
+import { nearestPreferred } from '../sheet/preferred';
 import { feedOf, packVolts, pinVoltsMax, type PartProfile, type SupplyProfile, type Terminal } from '../profile';
-import { railFor } from '../rails';
+import { railFor } from '../sheet/rails';
 import { ohmsText, withPart, type Bench, type Check } from './check';
 
 /** A cable longer than this picks up noise into an analog input, m. Common practice. */

@@ -1,5 +1,5 @@
 import { formatNumber } from '../../quantity';
-import { I2C_RISE_NANOSECONDS, i2cPullUpMaxOhms, i2cPullUpMinOhms, singleWirePullUpOhms } from '../pull-up';
+import { I2C_RISE_NANOSECONDS, i2cPullUpMaxOhms, i2cPullUpMinOhms, singleWirePullUpOhms } from '../sheet/pull-up';
 import { ohmsText, type Bench, type Check } from './check';
 
 /** Capacitance of a bus, pF: common practice 10 a device, 50 a metre of cable, 20 for the board. */

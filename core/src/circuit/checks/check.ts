@@ -1,6 +1,6 @@
 import { formatNumber } from '../../quantity';
-import type { Assignment } from '../assign';
-import type { DraftPart, SheetDraft } from '../draft';
+import type { Assignment } from '../sheet/assign';
+import type { DraftPart, SheetDraft } from '../sheet/draft';
 import type { BoardProfile, Catalogue, PartProfile, SupplyProfile } from '../profile';
 
 export type Verdict = 'pass' | 'warn' | 'fail';

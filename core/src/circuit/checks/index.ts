@@ -1,5 +1,5 @@
-import { assignPins, type Assignment } from '../assign';
-import { sleeps, type SheetDraft } from '../draft';
+import { assignPins, type Assignment } from '../sheet/assign';
+import { sleeps, type SheetDraft } from '../sheet/draft';
 import type { Catalogue } from '../profile';
 import { checkAnalog, checkMeasured, checkRatio } from './analog';
 import { checkBuses } from './buses';

@@ -1,9 +1,9 @@
 import { formatNumber } from '../../quantity';
-import type { DraftPart } from '../draft';
-import { contactAmps, fuseAmps } from '../driver';
-import { quietLevel } from '../lines';
+import type { DraftPart } from '../sheet/draft';
+import { contactAmps, fuseAmps } from '../sheet/driver';
+import { quietLevel } from '../sheet/lines';
 import { feedOf, type PartProfile } from '../profile';
-import { railFor } from '../rails';
+import { railFor } from '../sheet/rails';
 import { withPart, type Bench, type Check } from './check';
 
 /** Seconds that a command to an output is good for; a node must be awake to take the next one. */

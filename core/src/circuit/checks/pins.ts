@@ -1,5 +1,5 @@
 import { counted } from '../../quantity';
-import { pinSuits } from '../lines';
+import { pinSuits } from '../sheet/lines';
 import type { Bench, Check } from './check';
 
 /** Pins kept by hand where they cannot be, straps, and whether every line has a pin. */

@@ -1,9 +1,9 @@
 import { formatNumber } from '../../quantity';
-import { isCutOff, type DraftPart } from '../draft';
-import { asleepMicroamps, dividerMicroampsOf } from '../energy';
+import { isCutOff, type DraftPart } from '../sheet/draft';
+import { asleepMicroamps, dividerMicroampsOf } from '../sheet/energy';
 import { feedOf, livesOnBattery, packMilliamps, type PartProfile, type SupplyProfile } from '../profile';
 import { drives, ohmsText, withPart, type Bench, type Check } from './check';
-import { contactPullUpOhms } from '../wiring';
+import { contactPullUpOhms } from '../sheet/wiring';
 
 /** Two years of a battery's charge, spread evenly, µA at the pack. */
 const TWO_YEARS_HOURS = 2 * 8766;

@@ -1,7 +1,7 @@
 import { formatNumber } from '../../quantity';
-import { dividerVolts } from '../divider';
+import { dividerVolts } from '../sheet/divider';
 import { feedOf, livesOnBattery, packVolts, pinVoltsMax, type BoardProfile, type SupplyProfile } from '../profile';
-import { feedsLogic, railFor, railsOf } from '../rails';
+import { feedsLogic, railFor, railsOf } from '../sheet/rails';
 import { drives, ohmsText, withPart, type Bench, type Check } from './check';
 
 const volts = (range: readonly [number, number]): string =>

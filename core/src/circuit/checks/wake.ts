@@ -1,7 +1,7 @@
 import { formatDuration, formatNumber } from '../../quantity';
-import { nearestPreferred } from '../preferred';
+import { nearestPreferred } from '../sheet/preferred';
 import { LONGEST_TIMER_SECONDS, periodOfResistor, timerResistorOhms } from '../../power';
-import { isCutOff, wakesByClock, type SheetDraft } from '../draft';
+import { isCutOff, wakesByClock, type SheetDraft } from '../sheet/draft';
 import { feedOf, type PartProfile } from '../profile';
 import { LEASE_SECONDS } from './outputs';
 import { ohmsText, type Bench, type Check } from './check';

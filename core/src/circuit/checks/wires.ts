@@ -1,5 +1,5 @@
-import { netFaults } from '../netlist';
-import { wiringOf } from '../wiring';
+import { netFaults } from '../sheet/netlist';
+import { wiringOf } from '../sheet/wiring';
 import type { Bench, Check } from './check';
 
 /** The wiring table as a netlist: nothing is shorted, every terminal is used once. */

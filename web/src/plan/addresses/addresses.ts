@@ -41,7 +41,7 @@ import { EmptyIsNull } from '../../parts/empty-is-null';
 import { useIcons } from '../../parts/icons';
 import { AtOnceErrorStateMatcher, problemsIn, saidAbout } from '../../parts/said';
 import { addItem, bodyOf, draftOf, placeProblem, setItems, setKeys, toFirstProblem, zodForm } from '../../parts/zod-forms';
-import { PlanPages } from '../plan-pages';
+import { PlanPages } from '../common/plan-pages';
 import { addressFindings, HOW, SITE } from './address-rules';
 import { Networks } from './networks';
 import type { Outcome } from './outcome';

@@ -2,7 +2,7 @@ import { energyOf } from '@dewpost/core/circuit';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { steadyChance } from '../steady-chance';
+import { steadyChance } from '../common/steady-chance';
 import { lifetime } from './lifetime';
 import { LONGEST_SECONDS } from './report-interval';
 import { SheetDesk } from './sheet-desk';

@@ -5,7 +5,7 @@ import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/c
 import { MatButton } from '@angular/material/button';
 import { Api } from '../../data/api';
 import { ValueField } from '../../parts/value-field';
-import { steadyChance } from '../steady-chance';
+import { steadyChance } from '../common/steady-chance';
 import { lifetime } from './lifetime';
 import { SheetDesk } from './sheet-desk';
 

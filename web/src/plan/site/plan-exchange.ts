@@ -5,7 +5,8 @@ import { MatButton } from '@angular/material/button';
 import { MatMenuModule } from '@angular/material/menu';
 import { Api, messageOf } from '../../data/api';
 import type { PlanDesk } from './plan-desk';
-import { download, planOfText, pngOf, svgText } from './plan-files';
+import { download, pngOf, svgText } from '../../parts/download-file';
+import { planOfText } from './plan-files';
 import { pictureOf } from './picture-file';
 import type { PlanTools } from './plan-tools';
 

@@ -1,7 +1,7 @@
-import { autonomyDays, panelThatHolds, solarYears, sunTable, type SolarYear } from '../power';
+import { autonomyDays, panelThatHolds, solarYears, sunTable, type SolarYear } from '../../power';
 import type { SheetDraft } from './draft';
 import { energyOf } from './energy';
-import { packMilliamps, packVolts, type Catalogue } from './profile';
+import { packMilliamps, packVolts, type Catalogue } from '../profile';
 
 /** How a sheet with a panel fares over thirty years of clouds. */
 export interface SheetSun {

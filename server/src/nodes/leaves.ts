@@ -1,5 +1,5 @@
 import type { NodeConfiguration } from '@dewpost/core/wire';
-import type { Vault } from '../access/vault';
+import type { Vault } from '../vault/vault';
 
 /** A gateway's access point towards its leaves. The credentials always follow from its name: made once, written to all. */
 export const accessPointOf = (vault: Vault, gateway: string): { name: string; passphrase: string } => ({

@@ -1,9 +1,9 @@
 import type { BuildSheetBody } from '@dewpost/contract';
 import { clearLevelOf } from '@dewpost/core/alarm';
 import { roomSlug, slug } from '@dewpost/core/naming';
-import { digestOf, randomToken, type Vault } from '../access/vault';
+import { digestOf, randomToken, type Vault } from '../vault/vault';
 import type { Database, Transaction } from '../database/connect';
-import { ProblemError } from '../http/problem';
+import { ProblemError } from '../problem/problem';
 
 interface SheetRow {
   id: number;

@@ -1,5 +1,5 @@
 import type { SheetDraft } from './draft';
-import { feedOf, type BoardProfile, type Catalogue, type PartProfile } from './profile';
+import { feedOf, type BoardProfile, type Catalogue, type PartProfile } from '../profile';
 import { feedsLogic, GROUND, logicNet, SOURCE_PLUS, SUPPLY_MINUS, SUPPLY_PLUS } from './rails';
 import type { Wire } from './wiring';
 

@@ -9,15 +9,16 @@ import {
   type UpdateReport,
 } from '@dewpost/core/wire';
 import { timingSafeEqual } from 'node:crypto';
-import { digestOf, randomToken, type Vault } from '../access/vault';
+import { digestOf, randomToken, type Vault } from '../vault/vault';
 import type { Engine } from '../engine/engine';
-import { ProblemError } from '../http/problem';
-import type { Hub } from '../live/hub';
+import { ProblemError } from '../problem/problem';
+import type { Hub } from '../events/hub';
 import type { OutboxItem } from '../outbox/items';
+import type { HouseEvents } from '../model/house-events';
 import type { Change, Store } from '../store/change';
-import { changeNode, laneOf, tellNode } from './node-change';
-import { writeNodeLog, type LogLine } from './node-log';
-import { nodeView, type NodeEntry, type Registry } from './registry';
+import { changeNode, laneOf, tellNode } from '../model/node-change';
+import { writeNodeLog, type LogLine } from '../model/node-log';
+import { nodeView, type NodeEntry, type Registry } from '../model/registry';
 
 /** Who is whose leaf is decided for one at a time. */
 const LEAVES = 'leaves';
@@ -28,17 +29,11 @@ interface Parts {
   engine: Engine;
   hub: Hub;
   vault: Vault;
+  events: HouseEvents;
 }
 
 /** What a node does besides sending readings: makes contact, says hello, tells its revision, logs, comes and goes. */
 export class Nodes {
-  /** Called when a node has said hello, after it is stored. */
-  onHello: (node: NodeEntry) => Promise<void> = () => Promise.resolve();
-  /** Called when a node's keys have become worthless: its sessions are ended. */
-  onRevoked: (node: NodeEntry) => void = () => undefined;
-  /** Called with settings that the outbox has for nodes, after the commit: to be sent at once. */
-  onSettings: (items: readonly OutboxItem[]) => void = () => undefined;
-
   constructor(private readonly parts: Parts) {}
 
   /** The node behind a name and key, or why not, in words for a log. First contact leaves only the key's digest. */
@@ -109,7 +104,7 @@ export class Nodes {
       tellNode(change, this.parts.hub, node);
     });
     await this.parts.engine.linkBack(node);
-    await this.onHello(node);
+    await this.parts.events.settle('hello', node);
     this.tell(node);
   }
 
@@ -171,7 +166,12 @@ export class Nodes {
       .trx('outbox')
       .insert(bodies.map((body) => ({ kind: 'settings', body: JSON.stringify(body) })))
       .returning(['id', 'body'])) as { id: number; body: { node: string } }[];
-    change.tell(() => this.onSettings(rows.map(({ id, body }) => ({ id, kind: 'settings', body, attempts: 0 }))));
+    change.tell(() =>
+      this.parts.events.tell(
+        'settings',
+        rows.map(({ id, body }): OutboxItem => ({ id, kind: 'settings', body, attempts: 0 })),
+      ),
+    );
   }
 
   /**
@@ -286,7 +286,7 @@ export class Nodes {
       change.apply(() => registry.rekey(node, { digest: digestOf(key), old: null, sealed }));
       const text = `its key was revoked by ${by}: it is cut off until it is written again`;
       await writeNodeLog(change.trx, [{ node, level: 'warning', text }]);
-      change.tell(() => this.onRevoked(node));
+      change.tell(() => this.parts.events.tell('keyRevoked', node));
       // Its gateway is to take nothing with the old key any more.
       const gateway = node.gateway === null ? undefined : registry.nodes.get(node.gateway);
       if (gateway) await this.tellSettings(change, gateway);

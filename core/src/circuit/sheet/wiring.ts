@@ -1,7 +1,7 @@
 import { quietLevel, type Line } from './lines';
 import type { Assignment } from './assign';
 import { isCutOff, sleeps, type SheetDraft } from './draft';
-import { feedOf, type BoardProfile, type Catalogue, type PartProfile, type SupplyProfile } from './profile';
+import { feedOf, type BoardProfile, type Catalogue, type PartProfile, type SupplyProfile } from '../profile';
 import { singleWirePullUpOhms } from './pull-up';
 import { feedsLogic, GROUND, isSwitched, logicNet, railFor, SOURCE_PLUS, SUPPLY_MINUS, SUPPLY_PLUS } from './rails';
 

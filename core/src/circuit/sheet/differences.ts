@@ -1,7 +1,7 @@
-import { formatDuration } from '../quantity';
+import { formatDuration } from '../../quantity';
 import { assignPins } from './assign';
 import type { SheetDraft } from './draft';
-import type { Catalogue } from './profile';
+import type { Catalogue } from '../profile';
 import { pointsOfSheet } from './sheet-points';
 
 /** One thing that differs between two versions of a sheet. */

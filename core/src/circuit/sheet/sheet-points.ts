@@ -1,9 +1,9 @@
-import type { Confirm } from '../alarm';
-import { slug } from '../naming';
-import type { Guards, ReadBack } from '../wire';
+import type { Confirm } from '../../alarm';
+import { slug } from '../../naming';
+import type { Guards, ReadBack } from '../../wire';
 import type { SheetDraft } from './draft';
-import { decimalsAfter, eachOnce, unitChange } from '../quantity';
-import type { Catalogue, DefaultThreshold } from './profile';
+import { decimalsAfter, eachOnce, unitChange } from '../../quantity';
+import type { Catalogue, DefaultThreshold } from '../profile';
 
 /** A point that follows from a part, with a name that is its own within the node. */
 export interface DraftPoint {

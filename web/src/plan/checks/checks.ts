@@ -8,15 +8,15 @@ import { MatButton } from '@angular/material/button';
 import { MatTableModule } from '@angular/material/table';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { Api, messageOf } from '../data/api';
-import { allNodes, placeFeature } from '../data/reducers';
-import { downloadCsv } from '../parts/download-csv';
-import { Selection } from '../shell/selection';
-import { profilesOf } from './catalogue-reply';
-import { PlanPages } from './plan-pages';
-import { partsOf } from './site/plan-jobs';
-import { radioFacts } from './site/radio-facts';
-import { steadyChance } from './steady-chance';
+import { Api, messageOf } from '../../data/api';
+import { allNodes, placeFeature } from '../../data/reducers';
+import { downloadCsv } from '../../parts/download-csv';
+import { Selection } from '../../shell/selection';
+import { profilesOf } from '../../data/catalogue-reply';
+import { PlanPages } from '../common/plan-pages';
+import { partsOf } from '../site/plan-jobs';
+import { radioFacts } from '../site/radio-facts';
+import { steadyChance } from '../common/steady-chance';
 
 /** How long a sheet's battery carries its node, the low end; `null` without one. */
 const batteryOf = (energy: Energy | null): SiteSheet['battery'] =>

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component } from '@angular/core';
-import { SubPages } from '../parts/sub-pages';
+import { SubPages } from '../../parts/sub-pages';
 
 /** The sub-pages of the plan. */
 @Component({

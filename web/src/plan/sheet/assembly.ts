@@ -7,13 +7,13 @@ import { MatIcon } from '@angular/material/icon';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Printer, TriangleAlert } from 'lucide';
-import { Counted } from '../parts/counted';
-import { Api, messageOf } from '../data/api';
-import { useIcons } from '../parts/icons';
-import { PlainTable, type PlainColumn, type PlainRow } from '../parts/plain-table';
-import { placeFeature } from '../data/reducers';
-import { dayAndTime } from '../parts/times';
-import { profilesOf } from './catalogue-reply';
+import { Counted } from '../../parts/counted';
+import { Api, messageOf } from '../../data/api';
+import { useIcons } from '../../parts/icons';
+import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
+import { placeFeature } from '../../data/reducers';
+import { dayAndTime } from '../../parts/times';
+import { profilesOf } from '../../data/catalogue-reply';
 
 const WIRE_COLUMNS: readonly PlainColumn[] = [
   { id: 'from', label: 'From', kind: 'figure' },

@@ -10,16 +10,16 @@ import { MatTableModule } from '@angular/material/table';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Plus, TriangleAlert } from 'lucide';
-import { Counted } from '../parts/counted';
-import { Api, messageOf } from '../data/api';
-import { placeFeature } from '../data/reducers';
-import { MoreTools } from '../parts/more-tools';
-import { useIcons } from '../parts/icons';
-import { PlainTable, type PlainColumn, type PlainRow } from '../parts/plain-table';
-import { dayAndTime } from '../parts/times';
-import { openNewNodes } from '../shell/new-nodes';
-import { profilesOf } from './catalogue-reply';
-import { PlanPages } from './plan-pages';
+import { Counted } from '../../parts/counted';
+import { Api, messageOf } from '../../data/api';
+import { placeFeature } from '../../data/reducers';
+import { MoreTools } from '../../parts/more-tools';
+import { useIcons } from '../../parts/icons';
+import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
+import { dayAndTime } from '../../parts/times';
+import { openNewNodes } from '../../shell/new-nodes';
+import { profilesOf } from '../../data/catalogue-reply';
+import { PlanPages } from '../common/plan-pages';
 
 const POINT_COLUMNS: readonly PlainColumn[] = [
   { id: 'name', label: 'Name', kind: 'head' },

@@ -1,7 +1,7 @@
-import { eachOnce } from '../quantity';
+import { eachOnce } from '../../quantity';
 import { assignPins, type Assignment } from './assign';
 import type { SheetDraft } from './draft';
-import type { BoardProfile, Catalogue } from './profile';
+import type { BoardProfile, Catalogue } from '../profile';
 import { wiringOf } from './wiring';
 
 /** One step of building a node; `id` stays while the step says the same. */

@@ -1,7 +1,7 @@
 import { sleeps, type SheetDraft } from './draft';
 import { busesOf, linesOf, pinSuits, type Line } from './lines';
 import { cheapestMatching } from './matching';
-import type { BoardProfile, Catalogue, Pin, Port } from './profile';
+import type { BoardProfile, Catalogue, Pin, Port } from '../profile';
 
 export interface Assignment {
   /** Line → pin. */

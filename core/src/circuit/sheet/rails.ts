@@ -1,5 +1,5 @@
 import type { SheetDraft } from './draft';
-import { feedOf, type BoardProfile, type PartProfile, type SupplyProfile } from './profile';
+import { feedOf, type BoardProfile, type PartProfile, type SupplyProfile } from '../profile';
 
 /** A voltage that is there on a node, and the net it is on. */
 export interface Rail {

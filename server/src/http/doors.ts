@@ -1,7 +1,7 @@
 import type { RequestHandler } from 'express';
 import type { IncomingMessage } from 'node:http';
-import type { Config } from '../config';
-import { ProblemError } from '../http/problem';
+import type { Config } from '../config/config';
+import { ProblemError } from '../problem/problem';
 
 /** Under which names the page may be asked for, and from which origins it may be used. */
 export interface Names {

@@ -1,6 +1,6 @@
 import { sleeps, type SheetDraft } from './draft';
 import { cheapestMatching } from './matching';
-import type { BoardProfile, Capability, Catalogue, PartProfile, Pin, Signal } from './profile';
+import type { BoardProfile, Capability, Catalogue, PartProfile, Pin, Signal } from '../profile';
 
 /** One line that needs a pin of its own: a bus counts once, whatever hangs on it. */
 export interface Line {

@@ -1,6 +1,6 @@
 import * as z from 'zod';
-import { pointNameSchema } from '../wire';
-import { livesOnBattery, type SupplyProfile } from './profile';
+import { pointNameSchema } from '../../wire';
+import { livesOnBattery, type SupplyProfile } from '../profile';
 
 export const loadKindSchema = z.enum(['resistive', 'inductive', 'motor', 'lamp', 'dc']);
 

@@ -12,15 +12,15 @@ import { MatSort, MatSortHeader } from '@angular/material/sort';
 import { MatTableDataSource, MatTableModule } from '@angular/material/table';
 import { MatTooltip } from '@angular/material/tooltip';
 import { Store } from '@ngrx/store';
-import { Api, ApiError, messageOf } from '../data/api';
-import { placeFeature } from '../data/reducers';
-import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
-import { FileButton } from '../parts/file-button';
-import { JsonEditor } from '../parts/json-editor';
-import { profilesOf } from './catalogue-reply';
-import { PlanPages } from './plan-pages';
+import { Api, ApiError, messageOf } from '../../data/api';
+import { placeFeature } from '../../data/reducers';
+import { ChangedMeanwhile, differences } from '../../parts/changed-meanwhile';
+import { FileButton } from '../../parts/file-button';
+import { JsonEditor } from '../../parts/json-editor';
+import { profilesOf } from '../../data/catalogue-reply';
+import { PlanPages } from '../common/plan-pages';
 import { duplicateOf, readProfile, textOf } from './profile-text';
-import { download } from './site/plan-files';
+import { download } from '../../parts/download-file';
 
 const KINDS: readonly { kind: Profile['kind']; says: string }[] = [
   { kind: 'board', says: 'Boards' },

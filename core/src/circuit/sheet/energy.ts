@@ -1,4 +1,4 @@
-import { averageMilliamps, batteryDays, type ChargeState } from '../power';
+import { averageMilliamps, batteryDays, type ChargeState } from '../../power';
 import { isCutOff, sleeps, type SheetDraft } from './draft';
 import {
   feedOf,
@@ -10,7 +10,7 @@ import {
   type PartProfile,
   type SupplyProfile,
   type SupplyRole,
-} from './profile';
+} from '../profile';
 import { pullUpMicroamps } from './pull-up';
 import { isSwitched } from './rails';
 import { contactPullUpOhms } from './wiring';

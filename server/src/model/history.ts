@@ -1,6 +1,6 @@
 import type { ReadingRow } from '@dewpost/contract';
 import type { Database } from '../database/connect';
-import { ProblemError } from '../http/problem';
+import { ProblemError } from '../problem/problem';
 
 export interface Span {
   from: number;

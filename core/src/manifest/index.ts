@@ -1,0 +1,2 @@
+export * from './manifest';
+export * from './semver';

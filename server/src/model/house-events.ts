@@ -1,0 +1,23 @@
+import type { DoneMessage } from '@dewpost/core/wire';
+import type { Events } from '../events/events';
+import type { OutboxItem } from '../outbox/items';
+import type { NodeEntry, PointEntry } from './registry';
+
+/** What happens in the house that another room wants to hear of. */
+export interface HouseEventKinds {
+  /** Readings were committed. */
+  readings: readonly { readonly point: PointEntry; readonly value: number; readonly at: number }[];
+  /** A node has read an output back, and it is stored. */
+  readBack: { readonly node: NodeEntry; readonly output: PointEntry; readonly done: DoneMessage };
+  /** A node has said hello, and it is stored. */
+  hello: NodeEntry;
+  /** Settings lie in the outbox for nodes: to be sent at once. */
+  settings: readonly OutboxItem[];
+  /** A node's keys are worthless from now on. */
+  keyRevoked: NodeEntry;
+  /** An account was removed, or somebody else has set its password. */
+  accountEnded: string;
+  /** A share link has ended. */
+  shareRevoked: number;
+}
+export type HouseEvents = Events<HouseEventKinds>;
