@@ -46,6 +46,7 @@ if (chosen.length === 0) {
       'web/src',
     ),
   );
+  await step('unused packages and files', () => bin('knip/bin/knip.js'));
   await step('check values', () => run(process.execPath, ['--import', 'tsx', 'core/checks/check-values.ts']));
 }
 process.env.DEWPOST_BUILD_QUIET ??= '1';

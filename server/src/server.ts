@@ -10,8 +10,10 @@ import { Shares } from './access/shares';
 import { secretFile } from './vault/vault';
 import { layFoundation } from './compose/foundation';
 import { keepTidy } from './compose/housekeeping';
+import { Metrics } from './compose/metrics';
 import { StatusWatch } from './compose/status';
 import { listen, startBroker, type Broker } from './broker/broker';
+import { poolOf } from './database/connect';
 import type { Config } from './config/config';
 import { Engine } from './engine/engine';
 import { makeApp } from './http/app';
@@ -225,6 +227,16 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     nodes,
     status: () => watch.status(),
   };
+  const metrics = new Metrics({
+    readingsPerMinute: () => intake.readingsPerMinute(),
+    messagesWaiting: () => intake.messagesWaiting,
+    nodesHeard: () => watch.status().nodesHeard,
+    alertsOpen: () => engine.openAlerts().filter((alert) => !alert.journal).length,
+    brokerConnections: () => broker?.connections() ?? 0,
+    outboxWaiting: () => watch.outboxWaiting,
+    databaseConnections: () => poolOf(database).numUsed(),
+    databaseConnectionsFree: () => poolOf(database).numFree(),
+  });
   const app = makeApp({
     log,
     names: () => names,
@@ -244,12 +256,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     stages: [liveRoutes(parts), accessRoutes(parts), planRoutes(parts), provisionRoutes(parts), watchRoutes(parts), respondRoutes(parts)],
     standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
     health: () => watch.health(),
-    metrics: () =>
-      metricsText({
-        readings_last_minute: intake.readingsPerMinute(),
-        nodes_heard: watch.status().nodesHeard,
-        alerts_open: engine.openAlerts().filter((alert) => !alert.journal).length,
-      }),
+    metrics,
     webDirectory: config.webDirectory,
   });
   const http = httpServer({
@@ -305,8 +312,3 @@ async function withMessage<M>(read: { message: M } | string, act: (message: M) =
   await act(read.message);
   return null;
 }
-
-const metricsText = (values: Record<string, number>): string =>
-  Object.entries(values)
-    .map(([name, value]) => `# TYPE dewpost_${name} gauge\ndewpost_${name} ${value}\n`)
-    .join('');

@@ -116,7 +116,17 @@ describe('the doors', () => {
     expect(answer.headers.get('content-security-policy')).toMatch(/script-src 'self';/);
     expect(answer.headers.get('referrer-policy')).toBe('no-referrer');
     expect((await house.visitor().get('/healthz')).body).toEqual({ ok: true });
-    expect((await house.visitor().get('/metrics')).body).toMatch(/^# TYPE dewpost_readings_last_minute gauge/);
+  });
+  it('figures are open to who watches over the process, in the text format of Prometheus 0.0.4, and name nobody', async () => {
+    const { body, headers } = await house.visitor().get('/metrics');
+    expect(headers.get('content-type')).toMatch(/^text\/plain; version=0\.0\.4/);
+    for (const name of ['readings_last_minute', 'intake_messages_waiting', 'alerts_open', 'broker_connections', 'outbox_waiting'])
+      expect(body).toMatch(new RegExp(`^dewpost_${name} \\d+$`, 'm'));
+    expect(body).toMatch(/^dewpost_database_connections_used \d+$/m);
+    expect(body).toMatch(/^dewpost_process_resident_memory_bytes \d+$/m);
+    for (const line of (body as string).split('\n').filter((text) => text !== '' && !text.startsWith('#')))
+      expect(line).toMatch(/^dewpost_[a-z0-9_]+(\{[a-z_]+="[^"]*"(,[a-z_]+="[^"]*")*\})? (NaN|-?[\d.e+-]+)$/);
+    expect(body).not.toMatch(/climate|Proving|millwright/);
   });
 });
 

@@ -35,6 +35,8 @@ export interface Broker {
   /** Publishes to one node's channel; false when the node is not connected (retained messages are kept all the same). */
   send(node: string, channel: Downward, payload: object, retain?: boolean): boolean;
   isConnected(node: string): boolean;
+  /** Sessions that stand. */
+  connections(): number;
   /** Ends a node's sessions: its key has changed, or it has been removed. */
   disconnect(node: string): void;
   close(): Promise<void>;
@@ -217,6 +219,7 @@ export async function startBroker(
     disconnect(name) {
       for (const session of sessions.values()) if (session.node.name === name) session.client.close();
     },
+    connections: () => sessions.size,
     async close() {
       for (const session of sessions.values()) session.closedByUs = true;
       await new Promise<void>((resolve) => aedes.close(resolve));

@@ -28,6 +28,8 @@ export class StatusWatch {
   private timer: NodeJS.Timeout | null = null;
   private databaseOk = true;
   private untold = 0;
+  /** What lies in the outbox and is not sent yet, as last looked at. */
+  outboxWaiting = 0;
   private standins: Status['standins'];
 
   constructor(private readonly parts: Parts) {
@@ -92,9 +94,13 @@ export class StatusWatch {
       .where('o.attempts', '>', 0)
       .whereNull('a.cleared_at')
       .countDistinct<{ count: number }[]>('a.id as count');
+    const waiting = database('outbox').whereNull('done_at').whereNull('failed_at').count<{ count: number }[]>('id as count');
     this.databaseOk = await within(
       ANSWER_MS,
-      count.then(([row]) => (this.untold = Number(row?.count ?? 0))),
+      Promise.all([count, waiting]).then(([[untold], [all]]) => {
+        this.untold = Number(untold?.count ?? 0);
+        this.outboxWaiting = Number(all?.count ?? 0);
+      }),
     );
     if (config.standinsUrl !== null) {
       this.standins = await fetch(new URL('/healthz', config.standinsUrl), { signal: AbortSignal.timeout(1500) }).then(

@@ -39,6 +39,10 @@ export function connect(url: string, connections = 12, statementMs: number = STA
   });
 }
 
+/** The connections of a database, as its pool counts them. */
+export const poolOf = (database: Database): { numUsed(): number; numFree(): number } =>
+  (database.client as { pool: { numUsed(): number; numFree(): number } }).pool;
+
 /** Brings the schema of the database at this address up to date; what it does to large tables may take its time. */
 export async function migrateAt(url: string): Promise<void> {
   const patient = connect(url, 2, 0);

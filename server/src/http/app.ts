@@ -21,7 +21,7 @@ export interface AppParts {
   stages: readonly RequestHandler[];
   standins: RequestHandler | null;
   health(): Promise<{ ok: boolean; detail: Record<string, string> }>;
-  metrics(): string;
+  metrics: { readonly contentType: string; text(): Promise<string> };
   webDirectory: string;
 }
 
@@ -50,8 +50,8 @@ export function makeApp(parts: AppParts): Express {
     const { ok, detail } = await parts.health();
     response.status(ok ? 200 : 503).json({ ok, ...detail });
   });
-  app.get('/metrics', (_request, response) => {
-    response.type('text/plain; version=0.0.4').send(parts.metrics());
+  app.get('/metrics', async (_request, response) => {
+    response.type(parts.metrics.contentType).send(await parts.metrics.text());
   });
   app.use('/node/v1', parts.nodeRoutes);
 

@@ -43,6 +43,11 @@ export class Intake {
     private readonly take: typeof takeIn = takeIn,
   ) {}
 
+  /** Messages that were taken and are not committed yet. */
+  get messagesWaiting(): number {
+    return this.uncommitted;
+  }
+
   /** Resolves once every record of the message is stored or refused. Rejects with `PressureError` only. */
   add(message: Omit<Received, 'decoded'>): Promise<Verdict> {
     // Read here, while the batch before is being written: the database and this process work side by side.

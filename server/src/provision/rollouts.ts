@@ -10,6 +10,7 @@ import {
   type RolloutState,
 } from '@dewpost/core/update';
 import type { Offer } from '@dewpost/core/wire';
+import { DateTime } from 'luxon';
 import type { Logger } from 'pino';
 import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
@@ -356,13 +357,8 @@ export class Rollouts {
   }
 }
 
+/** Minutes since midnight by the site's clock. */
 function minuteOfDay(now: number, timezone: string): number {
-  const parts = new Intl.DateTimeFormat('en-GB', {
-    timeZone: timezone,
-    hour: '2-digit',
-    minute: '2-digit',
-    hourCycle: 'h23',
-  }).formatToParts(now);
-  const of = (type: string): number => Number(parts.find((part) => part.type === type)?.value ?? 0);
-  return of('hour') * 60 + of('minute');
+  const local = DateTime.fromMillis(now, { zone: timezone });
+  return local.hour * 60 + local.minute;
 }

@@ -1,20 +1,31 @@
-const formats = new Map<string, Intl.DateTimeFormat>();
+import { DateTime, IANAZone } from 'luxon';
 
-function format(zone: string, options: Intl.DateTimeFormatOptions): Intl.DateTimeFormat {
-  const key = `${zone} ${JSON.stringify(options)}`;
-  const known = formats.get(key) ?? new Intl.DateTimeFormat('en-GB', { timeZone: zone, hourCycle: 'h23', ...options });
-  formats.set(key, known);
-  return known;
-}
+const at = (ms: number, zone: string): DateTime => DateTime.fromMillis(ms, { zone, locale: 'en-GB' });
 
 /** Time of day in the site's zone: `14:02`, with seconds `14:02:11`. */
-export const timeOfDay = (ms: number, zone: string, seconds = false): string =>
-  format(zone, { hour: '2-digit', minute: '2-digit', ...(seconds && { second: '2-digit' }) }).format(ms);
-
-/** Day and time in the site's zone: `Tue 24 Nov 14:02`. */
-export const dayAndTime = (ms: number, zone: string): string =>
-  `${format(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(ms).replace(',', '')} ${timeOfDay(ms, zone)}`;
+export const timeOfDay = (ms: number, zone: string, seconds = false): string => at(ms, zone).toFormat(seconds ? 'HH:mm:ss' : 'HH:mm');
 
 /** The day alone: `Tue 24 Nov`. */
-export const day = (ms: number, zone: string): string =>
-  format(zone, { weekday: 'short', day: 'numeric', month: 'short' }).format(ms).replace(',', '');
+export const day = (ms: number, zone: string): string => at(ms, zone).toFormat('ccc d LLL');
+
+/** Day and time in the site's zone: `Tue 24 Nov 14:02`. */
+export const dayAndTime = (ms: number, zone: string): string => at(ms, zone).toFormat('ccc d LLL HH:mm');
+
+const QUARTER_MS = 900_000;
+/**
+ * By how much a zone's clock is ahead of UTC at a time, ms: the offset of that time, not of today, so that a day of last summer stands
+ * where its own clock had it. Zones change at quarters of an hour; each is looked up once.
+ */
+export function offsetsOf(zone: string): (ms: number) => number {
+  const place = IANAZone.create(zone);
+  const known = new Map<number, number>();
+  return (ms) => {
+    const quarter = Math.floor(ms / QUARTER_MS);
+    let offset = known.get(quarter);
+    if (offset === undefined) {
+      offset = place.offset(quarter * QUARTER_MS) * 60_000;
+      known.set(quarter, offset);
+    }
+    return offset;
+  };
+}

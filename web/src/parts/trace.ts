@@ -3,6 +3,7 @@ import { ChangeDetectionStrategy, Component, effect, type ElementRef, inject, in
 import type * as Plotly from 'plotly.js-basic-dist-min';
 import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
 import { Theme } from './theme';
+import { offsetsOf } from './times';
 
 export interface TraceSeries {
   id: number;
@@ -165,15 +166,15 @@ export class Trace implements OnDestroy {
     const rule = this.colour('--rule');
     const axis = (i: number): string => (i === 0 ? 'y' : `y${i + 1}`);
     const share = 1 / Math.max(1, units.length);
-    // Times are drawn in the site's zone: Plotly knows only one clock, so they are shifted to it.
-    const shift = zoneOffset(this.zone());
+    // Times are drawn in the site's zone: Plotly knows only one clock, so each is shifted to what the site's showed then.
+    const offset = offsetsOf(this.zone());
     const traces = series.map((one, i): Partial<Data> => {
       const { x, y } = this.data.get(one.id) ?? { x: [], y: [] };
       return {
         type: 'scatter',
         mode: 'lines',
         name: one.label,
-        x: x.map((at) => new Date(at + shift).toISOString().replace('Z', '')),
+        x: x.map((at) => new Date(at + offset(at)).toISOString().replace('Z', '')),
         y,
         yaxis: axis(units.indexOf(one.unit)) as 'y',
         line: { color: this.colour(`--s${(i % 8) + 1}`), width: 1.5 },
@@ -203,7 +204,7 @@ export class Trace implements OnDestroy {
       }),
     );
     const shapes = bands.flatMap((band) => this.bandShapes(band, units, yaxes));
-    const now = Date.now() + shift;
+    const now = Date.now() + offset(Date.now());
     const layout: Partial<Layout> = {
       ...yaxes,
       xaxis: {
@@ -311,12 +312,4 @@ function rangeOf(values: (number | null)[][]): { range: [number, number] } {
   if (!Number.isFinite(low)) return { range: [0, 1] };
   const spare = Math.max((high - low) * 0.12, 0.5);
   return { range: [low - spare, high + spare] };
-}
-
-/** Milliseconds by which the site's clock is ahead of UTC now. */
-function zoneOffset(zone: string): number {
-  const now = new Date();
-  const local = new Date(now.toLocaleString('en-US', { timeZone: zone }));
-  const utc = new Date(now.toLocaleString('en-US', { timeZone: 'UTC' }));
-  return local.getTime() - utc.getTime();
 }
