@@ -13,6 +13,7 @@ import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { EmptyIsNull } from '../parts/empty-is-null';
 import { saidAbout } from '../parts/said';
+import { askBeforeClosing, type HoldsUnsaved } from '../parts/unsaved';
 import { bodyOf, draftOf, placeProblem, zodForm } from '../parts/zod-forms';
 import { day } from '../parts/times';
 
@@ -26,7 +27,7 @@ const passwordForm = access.setPassword.body.extend({ name: z.string() });
   styleUrl: './accounts.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class Accounts {
+export class Accounts implements HoldsUnsaved {
   private readonly api = inject(Api);
   private readonly place = inject(Store).selectSignal(placeFeature.selectPlaceState);
   protected readonly me = computed(() => this.place().me);
@@ -49,6 +50,7 @@ export class Accounts {
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
 
   constructor() {
+    askBeforeClosing(() => this.unsaved());
     // Who is signed in is known a moment after the page; what was chosen meanwhile stays.
     effect(() => {
       const me = this.me();
@@ -56,6 +58,9 @@ export class Accounts {
     });
   }
 
+  unsaved(): string | null {
+    return this.adding.dirty ? 'The account that you began' : null;
+  }
   protected readonly sayOf = saidAbout;
   protected since(account: Account): string {
     return day(account.createdAt, this.place().site?.timezone ?? 'UTC');

@@ -1,5 +1,6 @@
 import type { Routes } from '@angular/router';
 import { materialDefaults } from '../parts/material-defaults';
+import { leaveWhenKept } from '../parts/unsaved';
 import { Shell } from '../shell/shell';
 
 /** What lies behind the door. Loaded of its own, so that Material's parts are not fetched by who only signs in or looks on. */
@@ -29,11 +30,13 @@ export const inside: Routes = [
       {
         path: 'plan/addresses',
         title: 'Addresses · Dew Post',
+        canDeactivate: [leaveWhenKept],
         loadComponent: () => import('../plan/addresses/addresses').then((m) => m.Addresses),
       },
       {
         path: 'plan/catalogue',
         title: 'Catalogue · Dew Post',
+        canDeactivate: [leaveWhenKept],
         loadComponent: () => import('../plan/catalogue/catalogue').then((m) => m.CataloguePage),
       },
       { path: 'plan/checks', title: 'Checks · Dew Post', loadComponent: () => import('../plan/checks/checks').then((m) => m.SiteChecks) },
@@ -80,7 +83,12 @@ export const inside: Routes = [
       { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
       { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
       { path: 'upkeep/:node', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
-      { path: 'accounts', title: 'Accounts · Dew Post', loadComponent: () => import('../access/accounts').then((m) => m.Accounts) },
+      {
+        path: 'accounts',
+        title: 'Accounts · Dew Post',
+        canDeactivate: [leaveWhenKept],
+        loadComponent: () => import('../access/accounts').then((m) => m.Accounts),
+      },
     ],
   },
 ];

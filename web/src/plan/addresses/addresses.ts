@@ -41,6 +41,7 @@ import { EmptyIsNull } from '../../parts/empty-is-null';
 import { useIcons } from '../../parts/icons';
 import { AtOnceErrorStateMatcher, problemsIn, saidAbout } from '../../parts/said';
 import { addItem, bodyOf, draftOf, placeProblem, setItems, setKeys, toFirstProblem, zodForm } from '../../parts/zod-forms';
+import { askBeforeClosing, type HoldsUnsaved } from '../../parts/unsaved';
 import { PlanPages } from '../common/plan-pages';
 import { addressFindings, HOW, SITE } from './address-rules';
 import { Networks } from './networks';
@@ -87,7 +88,7 @@ const addressesForm = body.omit({ from: true }).extend({
   styleUrl: './addresses.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class Addresses {
+export class Addresses implements HoldsUnsaved {
   private readonly api = inject(Api);
   private readonly injector = inject(Injector);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
@@ -104,6 +105,7 @@ export class Addresses {
   private readonly nodes = computed(() => (this.kept.hasValue() ? this.kept.value().nodes : []));
   protected readonly loaded = computed(() => this.nets.hasValue() && this.kept.hasValue());
   protected readonly networkCount = signal(0);
+  protected readonly networksUnsaved = signal(false);
   protected readonly said = saidAbout;
   protected readonly atOnce = new AtOnceErrorStateMatcher();
 
@@ -182,6 +184,7 @@ export class Addresses {
   protected readonly byNode = (_: number, row: NodeRow): string => row.node;
 
   constructor() {
+    askBeforeClosing(() => this.unsaved());
     useIcons({ plus: Plus });
     this.source.sortingDataAccessor = (row, column) =>
       column === 'address'
@@ -200,6 +203,10 @@ export class Addresses {
     });
   }
 
+  unsaved(): string | null {
+    if (this.networksUnsaved()) return 'The list of networks';
+    return this.form.dirty ? 'The plan of addresses' : null;
+  }
   private show({ version, addressing: plan, nodes }: AddressesReply): void {
     this.from = version;
     const { addressing: planned, addresses } = this.form.controls;

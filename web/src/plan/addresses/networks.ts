@@ -52,6 +52,8 @@ export class Networks {
   readonly kept = input.required<NetworksReply>();
   readonly saved = output<NetworksReply>();
   readonly count = output<number>();
+  /** Was something typed that is not kept? */
+  readonly unsaved = output<boolean>();
 
   protected readonly said = saidAbout;
   private readonly sealed = new WeakSet<AbstractControl>();
@@ -82,7 +84,10 @@ export class Networks {
       const { version, networks } = this.kept();
       untracked(() => this.show(version, networks));
     });
-    effect(() => this.count.emit(this.draft().networks.length));
+    effect(() => {
+      this.count.emit(this.draft().networks.length);
+      this.unsaved.emit(this.form.dirty);
+    });
   }
 
   private show(version: number, networks: NetworksReply['networks']): void {

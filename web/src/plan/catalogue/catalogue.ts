@@ -18,6 +18,7 @@ import { ChangedMeanwhile, differences } from '../../parts/changed-meanwhile';
 import { FileButton } from '../../parts/file-button';
 import { JsonEditor } from '../../parts/json-editor';
 import { profilesOf } from '../../data/catalogue-reply';
+import { askBeforeClosing, type HoldsUnsaved } from '../../parts/unsaved';
 import { PlanPages } from '../common/plan-pages';
 import { duplicateOf, readProfile, textOf } from './profile-text';
 import { download } from '../../parts/download-file';
@@ -58,7 +59,7 @@ const FILE_BYTES_MOST = 200_000;
   styleUrl: './catalogue.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class CataloguePage {
+export class CataloguePage implements HoldsUnsaved {
   private readonly api = inject(Api);
   private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
@@ -72,7 +73,7 @@ export class CataloguePage {
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   /** The text in hand, and the id it was opened from. */
   protected readonly text = signal<string | null>(null);
-  private readonly openedFrom = signal<string | null>(null);
+  private opened: string | null = null;
   private readonly all = computed(() => (this.read.hasValue() ? profilesOf(this.read.value()) : []));
   protected readonly own = computed(() => new Set(this.read.hasValue() ? this.read.value().own : []));
   private readonly rows = computed((): ProfileRow[] => {
@@ -108,15 +109,21 @@ export class CataloguePage {
   });
 
   constructor() {
+    askBeforeClosing(() => this.unsaved());
     this.source.sortingDataAccessor = ({ profile }, column) =>
       column === 'price' ? profile.price : column === 'figures' ? this.originOf(profile) : profile.name;
     effect(() => (this.source.sort = this.sort() ?? null));
     effect(() => (this.source.data = this.rows()));
   }
 
+  /** A profile in hand that is not as it was opened. */
+  unsaved(): string | null {
+    return this.text() !== null && this.text() !== this.opened ? 'The profile' : null;
+  }
+
   protected open(profile: Profile): void {
-    this.text.set(textOf(profile));
-    this.openedFrom.set(profile.id);
+    this.opened = textOf(profile);
+    this.text.set(this.opened);
     this.said.set(null);
   }
   protected duplicate(profile: Profile): void {
@@ -124,7 +131,7 @@ export class CataloguePage {
   }
   protected close(): void {
     this.text.set(null);
-    this.openedFrom.set(null);
+    this.opened = null;
   }
   protected export(profile: Profile): void {
     download(`${profile.id}.json`, 'application/json', textOf(profile));
@@ -138,7 +145,7 @@ export class CataloguePage {
       return;
     }
     this.text.set(await file.text());
-    this.openedFrom.set(null);
+    this.opened = null;
     this.said.set({ text: `${file.name} is open below. Nothing is added until you keep it.`, bad: false });
   }
   protected async keep(): Promise<void> {

@@ -1,0 +1,81 @@
+import { ChangeDetectionStrategy, Component, provideZonelessChangeDetection } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import { provideRouter, Router } from '@angular/router';
+import { RouterTestingHarness } from '@angular/router/testing';
+import { materialDefaults } from './material-defaults';
+import { askBeforeClosing, leaveWhenKept, type HoldsUnsaved } from './unsaved';
+
+let held: string | null = null;
+
+@Component({ selector: 'dp-edited', template: 'edited', changeDetection: ChangeDetectionStrategy.OnPush })
+class Edited implements HoldsUnsaved {
+  constructor() {
+    askBeforeClosing(() => this.unsaved());
+  }
+  unsaved(): string | null {
+    return held;
+  }
+}
+@Component({ selector: 'dp-elsewhere', template: 'elsewhere', changeDetection: ChangeDetectionStrategy.OnPush })
+class Elsewhere {}
+
+describe('what is not kept', () => {
+  const open = async (): Promise<{ router: Router; go: () => Promise<boolean> }> => {
+    TestBed.configureTestingModule({
+      providers: [
+        provideZonelessChangeDetection(),
+        ...materialDefaults,
+        provideRouter([
+          { path: 'edited', component: Edited, canDeactivate: [leaveWhenKept] },
+          { path: 'elsewhere', component: Elsewhere },
+        ]),
+      ],
+    });
+    await RouterTestingHarness.create('/edited');
+    const router = TestBed.inject(Router);
+    return { router, go: () => router.navigateByUrl('/elsewhere') };
+  };
+  const press = (text: string): void =>
+    [...document.querySelectorAll<HTMLButtonElement>('mat-dialog-container button')]
+      .find((one) => one.textContent?.includes(text))!
+      .click();
+  const dialog = async (): Promise<HTMLElement> => {
+    for (let i = 0; i < 100; i++) {
+      const found = document.querySelector<HTMLElement>('mat-dialog-container');
+      if (found?.querySelector('p')?.textContent) return found;
+      await new Promise((done) => setTimeout(done));
+    }
+    throw new Error('nobody was asked');
+  };
+
+  it('lets a page go without a word when it holds nothing', async () => {
+    held = null;
+    const { router, go } = await open();
+    expect(await go()).toBe(true);
+    expect(router.url).toBe('/elsewhere');
+  });
+  it('is named before the page is left: staying stays, leaving leaves', async () => {
+    held = 'The list of networks';
+    const { router, go } = await open();
+    const first = go();
+    expect((await dialog()).textContent).toContain('The list of networks is not kept yet.');
+    press('Stay here');
+    expect([await first, router.url]).toEqual([false, '/edited']);
+    document.querySelectorAll('.cdk-overlay-container').forEach((layer) => layer.replaceChildren());
+    const second = go();
+    await dialog();
+    press('Leave without it');
+    expect([await second, router.url]).toEqual([true, '/elsewhere']);
+  });
+  it('is asked about by the browser too, and no more once the page is gone', async () => {
+    held = 'The list of networks';
+    const { go } = await open();
+    const asked = (): boolean => !dispatchEvent(new Event('beforeunload', { cancelable: true }));
+    expect(asked()).toBe(true);
+    held = null;
+    expect(asked()).toBe(false);
+    await go();
+    held = 'The list of networks';
+    expect(asked()).toBe(false);
+  });
+});
