@@ -46,7 +46,7 @@ export const inside: Routes = [
         title: 'Build sheet · Dew Post',
         loadComponent: () => import('../plan/sheet/sheet-editor').then((m) => m.SheetEditor),
       },
-      { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench').then((m) => m.Bench) },
+      { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench/bench').then((m) => m.Bench) },
       {
         path: 'provision/firmware',
         title: 'Firmware · Dew Post',

@@ -1,39 +1,33 @@
-import { addressing, BENCH_STEPS, plan, provision, type Node, type Run } from '@dewpost/contract';
-import { catalogueOf, pointsOfSheet, type SheetDraft } from '@dewpost/core/circuit';
-import { SELF_TESTS } from '@dewpost/core/fit';
-import { lampLegend, setupNetworkOf, type LampState } from '@dewpost/core/joining';
+import { addressing, BENCH_STEPS, provision, type Run } from '@dewpost/contract';
+import { setupNetworkOf } from '@dewpost/core/joining';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { BreakpointObserver } from '@angular/cdk/layout';
 import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal, untracked } from '@angular/core';
 import { toSignal } from '@angular/core/rxjs-interop';
-import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
-import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { Plus, TriangleAlert } from 'lucide';
+import { Plus } from 'lucide';
 import { map } from 'rxjs';
-import { Api, messageOf } from '../data/api';
-import { allNodes, allRuns, placeFeature } from '../data/reducers';
-import { Clock } from '../parts/clock';
-import { useIcons } from '../parts/icons';
-import { MoreTools } from '../parts/more-tools';
-import { saidAbout } from '../parts/said';
-import { markOf, StateGlyph } from '../parts/state-glyph';
-import { Drawers } from '../shell/drawers';
-import { openNewNodes } from '../shell/new-nodes';
-import { profilesOf } from '../data/catalogue-reply';
+import { Api, messageOf } from '../../data/api';
+import { allNodes, allRuns, placeFeature } from '../../data/reducers';
+import { Clock } from '../../parts/clock';
+import { useIcons } from '../../parts/icons';
+import { MoreTools } from '../../parts/more-tools';
+import { markOf, StateGlyph } from '../../parts/state-glyph';
+import { openNewNodes } from '../../shell/new-nodes';
+import { BenchNetwork } from './bench-network';
+import { BenchSide, type BenchRow } from './bench-side';
 import { remedyFor } from './remedies';
-import { bodyOf, draftOf, zodForm } from '../parts/zod-forms';
-import { ProvisionPages } from './provision-pages';
+import { ProvisionPages } from '../provision-pages';
 import { chooseSerialDevice, hasWebSerial } from './web-serial-port';
-import { STEP_TITLES } from './step-titles';
+import { STEP_TITLES } from '../step-titles';
 import { Writer } from './writer';
 
 /** What was found of one node before it is written. */
@@ -51,59 +45,27 @@ const PITCH = 56;
 /** On a phone the whole track fits, and what it says stands under the name. */
 const NARROW_PITCH = 37;
 
-/** A lamp's pattern over three seconds, as a line that is up while it shines. */
-function lampPath(spans: readonly number[]): string {
-  if (spans.length === 1) return 'M0 2H120';
-  let [path, at] = ['M0 12', 0];
-  for (let i = 0; at < 3000; i++) {
-    const next = Math.min(3000, at + (spans[i % spans.length] ?? 1));
-    path += i % 2 === 0 ? `V2H${(next / 25).toFixed(1)}` : `V12H${(next / 25).toFixed(1)}`;
-    at = next;
-  }
-  return path;
-}
-
-const networkForm = addressing.setNetworks.body.shape.networks.element.extend({
-  passphrase: addressing.setNetworks.body.shape.networks.element.shape.passphrase.unwrap(),
-});
-
 /** The bench: nodes down, steps across; each node's progress, log, and on failure cause and remedy. */
 @Component({
   selector: 'dp-bench',
   imports: [
+    BenchNetwork,
+    BenchSide,
     MatButton,
     MatCheckbox,
     MatFormFieldModule,
     MatIcon,
-    MatInput,
     MatSelectModule,
     MoreTools,
     NgTemplateOutlet,
     ProvisionPages,
-    ReactiveFormsModule,
     RouterLink,
     StateGlyph,
   ],
   templateUrl: './bench.html',
   styles: `
-    .lamps {
-      padding: 0 16px 8px;
-    }
-    .lamps li {
-      display: grid;
-      gap: 2px;
-      padding: 6px 0;
-      color: var(--ink-2);
-      border-bottom: 1px solid var(--hair);
-    }
     .in-row {
       grid-column: 1 / -1;
-    }
-    .lamps .now {
-      color: var(--ink);
-      background: var(--spruce-t);
-      margin: 0 -16px;
-      padding: 6px 16px;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -113,7 +75,6 @@ export class Bench {
   private readonly store = inject(Store);
   private readonly dialogs = inject(MatDialog);
   private readonly clockNow = inject(Clock);
-  protected readonly drawers = inject(Drawers);
   protected readonly writer = inject(Writer);
   protected readonly steps = STEPS;
   protected readonly titles = STEP_TITLES;
@@ -148,7 +109,7 @@ export class Bench {
       .filter(
         (node) => node.state !== 'proved' || node.fittedAt === null || this.writer.jobs().has(node.id) || this.anew().includes(node.id),
       )
-      .map((node) => ({ node, job: this.writer.jobs().get(node.id) ?? null, run: this.runs().get(node.id) ?? null })),
+      .map((node): BenchRow => ({ node, job: this.writer.jobs().get(node.id) ?? null, run: this.runs().get(node.id) ?? null })),
   );
   protected readonly waiting = computed(() =>
     this.rows()
@@ -182,19 +143,9 @@ export class Bench {
   );
   protected readonly network = resource({ loader: () => this.api.call(addressing.networks, {}) });
   protected readonly networkOpen = signal(false);
-  protected readonly networkForm = zodForm(networkForm, { name: '', passphrase: '' });
-  private readonly networkDraft = draftOf(this.networkForm);
-  /** What is wrong with a field; again whenever something was typed. */
-  protected sayOf(control: AbstractControl): string | null {
-    this.networkDraft();
-    return saidAbout(control);
-  }
-  protected readonly networkProblem = signal<string | null>(null);
-  protected readonly key = signal<{ node: string; text: string } | null>(null);
-  protected readonly keyProblem = signal<string | null>(null);
 
   constructor() {
-    useIcons({ plus: Plus, caution: TriangleAlert });
+    useIcons({ plus: Plus });
     // Once the nodes are known: what was begun and is not through goes on.
     effect(() => {
       if (!this.place().loaded) return;
@@ -231,10 +182,10 @@ export class Bench {
     return found.ms === null ? 'in' : `${formatNumber(found.ms / 1000, found.ms < 9950 ? 1 : 0)} s`;
   }
   /** What this page was at is over, or the server has ended it: a sensor that says nothing stops a node long after it has joined. */
-  private isOver({ job, run }: ReturnType<typeof this.rows>[number]): boolean {
+  private isOver({ job, run }: BenchRow): boolean {
     return !job || job.step === 'over' || (run?.result === 'stopped' && job.run === run.id);
   }
-  protected says(row: ReturnType<typeof this.rows>[number]): string {
+  protected says(row: BenchRow): string {
     const { node, job, run } = row;
     if (node.state === 'proved' && !job && this.anew().includes(node.id)) return 'to be written again';
     if (node.state === 'proved') return node.fittedAt === null ? 'proved' : 'fitted';
@@ -255,7 +206,7 @@ export class Bench {
     if (node.state === 'written') return 'first values';
     return run?.result === 'stopped' ? 'stopped' : 'not written';
   }
-  protected failure(row: ReturnType<typeof this.rows>[number]) {
+  protected failure(row: BenchRow) {
     // What stopped before is past once it is begun again.
     if (row.node.state !== 'stopped' || !this.isOver(row)) return null;
     const failed = row.job?.failure ?? null;
@@ -264,17 +215,14 @@ export class Bench {
     return last ? { step: last.step, code: last.code ?? '', evidence: last.detail, remedy: remedyFor(last.code ?? '', last.detail) } : null;
   }
   /** How long a gateway still takes settings, while it is being written. */
-  protected windowLeft(row: ReturnType<typeof this.rows>[number]): string | null {
+  protected windowLeft(row: BenchRow): string | null {
     const ends = row.job?.windowEnds ?? null;
     if (ends === null || !['check', 'write', 'digest', 'configure'].includes(row.job?.step ?? '')) return null;
     return ends > this.clockNow.now() ? formatDuration(ends - this.clockNow.now()) : 'no longer';
   }
-  protected notchAt(row: ReturnType<typeof this.rows>[number]): number {
+  protected notchAt(row: BenchRow): number {
     const done = this.done(row.run, row.job);
     return (done + (row.job?.step === 'write' ? row.job.written : 0)) * this.pitch();
-  }
-  protected clock(ms: number): string {
-    return (ms / 1000).toFixed(3);
   }
   protected readonly serial = hasWebSerial();
   protected readonly looked = signal<{ nodes: readonly string[]; found: readonly Looked[] } | null>(null);
@@ -362,47 +310,6 @@ export class Bench {
   protected exportOf(node: string, form: 'json' | 'header' | 'csv'): string {
     return `/api/v1/nodes/${encodeURIComponent(node)}/configuration/${form}`;
   }
-  private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
-  private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
-  private readonly catalogue = computed(() => (this.profiles.hasValue() ? catalogueOf(profilesOf(this.profiles.value())) : null));
-  /** What the shown node was drawn as; `null`: none is shown, or its sheet was not drawn here. */
-  private readonly draft = computed((): SheetDraft | null => {
-    const sheet = this.shown()?.node.sheet;
-    return (this.sheets.hasValue() ? this.sheets.value().find((one) => one.name === sheet)?.body.draft : null) ?? null;
-  });
-  /** What to try at each part, while first readings are waited for or have gone wrong. */
-  protected readonly selfTests = computed((): { what: string; test: string }[] => {
-    const [row, draft, catalogue] = [this.shown(), this.draft(), this.catalogue()];
-    if (!row || !draft || !catalogue) return [];
-    const last = row.run?.steps.at(-1);
-    const atReadings = row.node.state === 'written' || (last?.step === 'readings' && last.state === 'failed');
-    if (!atReadings) return [];
-    const tests = pointsOfSheet(draft, catalogue).flatMap((point) => {
-      const group = catalogue.parts.get(draft.parts.find((place) => place.ref === point.ref)?.part ?? '')?.group ?? 'other';
-      const test = point.kind === 'measured' ? SELF_TESTS[group] : undefined;
-      return test ? [{ what: point.label, test }] : [];
-    });
-    return tests.filter((one, i) => tests.findIndex((other) => other.test === one.test) === i);
-  });
-  private readonly board = computed(() => this.catalogue()?.boards.get(this.draft()?.board ?? '') ?? null);
-  /** The shown node's lamp: that of its board with the image it is written with. */
-  protected readonly legend = computed(() => {
-    const image = this.images().find((one) => one.id === this.shown()?.run?.firmware) ?? null;
-    return lampLegend(this.board()?.lamp?.spans ?? {}, image?.lamp ?? {}).map((pattern) => ({ ...pattern, path: lampPath(pattern.spans) }));
-  });
-  protected readonly lampOf = computed(() => {
-    const board = this.board();
-    if (!board) return null;
-    return board.lamp ? `${board.name}: ${board.lamp.where}.` : `${board.name}: it has no lamp; its serial log says the same.`;
-  });
-  /** What the lamp should say in the step that the shown node is in. */
-  protected readonly lamp = computed((): LampState | null => {
-    const row = this.shown();
-    if (!row) return null;
-    if (row.node.state === 'stopped') return row.job?.failure?.step === 'join' ? 'set-up' : 'stopped';
-    if (row.node.state === 'proved' || row.node.state === 'written') return 'joined';
-    return row.job?.step === 'join' || row.run?.way === 'elsewhere' ? 'searching' : row.job ? 'writing' : null;
-  });
   protected readonly setupNetwork = setupNetworkOf;
   /** Where stand-in nodes serve their own pages; `null`: there are none. */
   protected readonly standins = computed(() => this.place().status?.nodePages ?? null);
@@ -416,39 +323,5 @@ export class Bench {
   }
   protected newNodes(): void {
     openNewNodes(this.dialogs);
-  }
-  protected openNetwork(): void {
-    this.networkForm.reset({ name: this.network.hasValue() ? (this.network.value().networks[0]?.name ?? '') : '', passphrase: '' });
-    this.networkOpen.set(true);
-  }
-  protected async saveNetwork(): Promise<void> {
-    const first = bodyOf(this.networkForm, networkForm);
-    if (!first) return;
-    try {
-      // The first of the list; the others stay as they are, in their order.
-      const others = (this.network.hasValue() ? this.network.value().networks : []).slice(1).filter(({ name }) => name !== first.name);
-      await this.api.call(addressing.setNetworks, {
-        body: {
-          from: this.network.hasValue() ? this.network.value().version : 0,
-          networks: [first, ...others.map(({ name }) => ({ name, passphrase: null }))],
-        },
-      });
-      this.networkOpen.set(false);
-      this.networkProblem.set(null);
-      this.network.reload();
-    } catch (error) {
-      this.networkProblem.set(messageOf(error));
-    }
-  }
-  /** Shows a key for 20 s; the server keeps who asked. */
-  protected async reveal(node: Node): Promise<void> {
-    try {
-      const { key } = await this.api.call(plan.revealKey, { params: { id: node.id } });
-      this.key.set({ node: node.id, text: key });
-      this.keyProblem.set(null);
-      setTimeout(() => this.key.set(null), 20_000);
-    } catch (error) {
-      this.keyProblem.set(messageOf(error));
-    }
   }
 }

@@ -1,8 +1,8 @@
 import { addressing, plan, provision, type Run } from '@dewpost/contract';
 import { signal } from '@angular/core';
-import { ApiError } from '../data/api';
-import { aNode, aRun, NOON, Rig } from '../testing/rig';
-import { shippedCatalogue } from '../testing/shipped-catalogue';
+import { ApiError } from '../../data/api';
+import { aNode, aRun, NOON, Rig } from '../../testing/rig';
+import { shippedCatalogue } from '../../testing/shipped-catalogue';
 import { Bench } from './bench';
 import { Writer, type Job } from './writer';
 

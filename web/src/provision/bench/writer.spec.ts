@@ -1,7 +1,7 @@
 import { TestBed } from '@angular/core/testing';
 import { ANSWER, decodeChunk, decodeFrame, encodeFrame, encodeHeld, FRAME, SlipDecoder, STATUS, type BytePort } from '@dewpost/core/serial';
-import { Api, ApiError } from '../data/api';
-import { StandinsApi } from '../shell/standins-api';
+import { Api, ApiError } from '../../data/api';
+import { StandinsApi } from '../../shell/standins-api';
 import { Writer } from './writer';
 
 const IMAGE = Uint8Array.from({ length: 3000 }, (_, i) => i % 251);
