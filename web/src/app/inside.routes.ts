@@ -2,6 +2,7 @@ import type { Routes } from '@angular/router';
 import { materialDefaults } from '../parts/material-defaults';
 import { leaveWhenKept } from '../parts/unsaved';
 import { Shell } from '../shell/shell';
+import { developmentRoutes } from './development.routes';
 
 /** What lies behind the door. Loaded of its own, so that Material's parts are not fetched by who only signs in or looks on. */
 export const inside: Routes = [
@@ -89,6 +90,7 @@ export const inside: Routes = [
         canDeactivate: [leaveWhenKept],
         loadComponent: () => import('../access/accounts').then((m) => m.Accounts),
       },
+      ...developmentRoutes,
     ],
   },
 ];
