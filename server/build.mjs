@@ -15,6 +15,7 @@ await build({
   external: [
     '@node-rs/argon2',
     'aedes',
+    'cbor-x',
     'connect-pg-simple',
     'express',
     'express-rate-limit',

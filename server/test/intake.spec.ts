@@ -1,11 +1,12 @@
+import { gzipSync } from 'node:zlib';
 import { eventually, FakeNode, logged, openHouse, pause, type House } from './house';
 
 let house: House;
 beforeAll(async () => (house = await openHouse()), 60_000);
 afterAll(() => house?.close());
 
-const stored = async (node: string, point: string): Promise<[number, number, number][]> => {
-  const { body } = await house.maker.get(
+const stored = async (node: string, point: string, at = house): Promise<[number, number, number][]> => {
+  const { body } = await at.maker.get(
     `/api/v1/points/${node}/${point}/readings?from=2020-01-01T00:00:00Z&to=2100-01-01T00:00:00Z&max=20000`,
   );
   return body.readings;
@@ -128,6 +129,45 @@ describe('readings over HTTP', () => {
       refused: [{ point: 'x' }],
     });
     expect((await post('temperature=18.5&humidity=41', 'application/x-www-form-urlencoded')).body.stored).toBe(2);
+  });
+  it('come by PUT, in CBOR, packed, in the query where the body is empty, and with numbers as text', async () => {
+    const call = async (method: string, path: string, body?: string | Uint8Array<ArrayBuffer>, headers: Record<string, string> = {}) => {
+      const answer = await fetch(`${strict.server.url}/node/v1${path}`, {
+        method,
+        headers: { authorization: `Bearer ${key}`, ...headers },
+        body,
+      });
+      return { status: answer.status, body: (await answer.json()) as { stored: number; refused: { point: string | null; why: string }[] } };
+    };
+    expect(await call('PUT', '/up', '{"temperature":"19.25"}', { 'content-type': 'application/json' })).toMatchObject({
+      status: 200,
+      body: { stored: 1, refused: [] },
+    });
+    // [{0: "temperature", 2: 24.5}, {0: "humidity", 2: 43}] by RFC 8949.
+    const pack = Uint8Array.from(Buffer.from('82a2006b74656d706572617475726502f94e20a2006868756d696469747902182b', 'hex'));
+    expect(await call('POST', '/up', pack, { 'content-type': 'application/senml+cbor' })).toMatchObject({
+      status: 200,
+      body: { stored: 2 },
+    });
+    expect((await stored('in-http', 'temperature', strict)).map(([, value]) => value)).toContain(24.5);
+    const packed = Uint8Array.from(gzipSync('{"temperature":25.5}'));
+    expect(await call('POST', '/up', packed, { 'content-type': 'application/json', 'content-encoding': 'gzip' })).toMatchObject({
+      status: 200,
+      body: { stored: 1 },
+    });
+    expect(await call('POST', '/up?temperature=26.5&humidity=44')).toMatchObject({ status: 200, body: { stored: 2, refused: [] } });
+    const comma = await call('POST', '/up?temperature=26,5&humidity=45');
+    expect(comma.body).toMatchObject({ stored: 1, refused: [{ point: 'temperature', why: 'a decimal comma: send 26.5' }] });
+    expect(await call('POST', '/up')).toMatchObject({ status: 422, body: { stored: 0 } });
+    expect(await call('POST', '/up', Uint8Array.of(0x9a, 5, 0xf5, 0xe1, 0), { 'content-type': 'application/cbor' })).toMatchObject({
+      status: 422,
+      body: { refused: [{ point: null, why: expect.stringMatching(/^not CBOR/) as string }] },
+    });
+    // A kilobyte that unpacks to a megabyte is a body of a megabyte.
+    const bomb = Uint8Array.from(gzipSync(`{"temperature":${'1'.repeat(1_000_000)}}`));
+    expect(bomb.length).toBeLessThan(2000);
+    expect((await call('POST', '/up', bomb, { 'content-type': 'application/json', 'content-encoding': 'gzip' })).status).toBe(413);
+    for (const method of ['PATCH', 'DELETE']) expect((await call(method, '/up?temperature=1')).status).toBe(404);
   });
   it('wholly unusable get a problem document', async () => {
     const { status, body, headers } = await post('{"temperature"');

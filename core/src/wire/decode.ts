@@ -38,7 +38,7 @@ export function decodeUp(text: string, node: string, arrivedAt: number): Decoded
   return decodeUpBody(body, node, arrivedAt);
 }
 
-/** As `decodeUp`, for a body that is already parsed (form-encoded posts). */
+/** As `decodeUp`, for a body that is already parsed: a form, a query, CBOR. Numbers may be texts there, and in JSON. */
 export function decodeUpBody(body: unknown, node: string, arrivedAt: number): Decoded {
   if (Array.isArray(body)) {
     return body.length > RECORDS_PER_MESSAGE
@@ -92,20 +92,35 @@ function decodePlain(body: Record<string, unknown>, arrivedAt: number): Decoded 
   const samples: Sample[] = [];
   const refusals: Refusal[] = [];
   for (const point of names) {
-    const raw = rest[point];
-    const value = typeof raw === 'boolean' ? Number(raw) : raw;
-    if (typeof value === 'number' && Number.isFinite(value)) samples.push({ point, value, at: when });
-    else refusals.push({ point, why: 'not a number' });
+    const value = numberOf(rest[point]);
+    if (typeof value === 'number') samples.push({ point, value, at: when });
+    else refusals.push({ point, why: value });
   }
   return { samples, refusals };
 }
 
+const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
+const DECIMAL_COMMA = /^[+-]?\d*,\d+$/;
+
+/** A number as it is, a yes or no as 1 or 0, a text that is a number as that number; else why it is none. */
+function numberOf(raw: unknown): number | string {
+  if (typeof raw === 'boolean') return Number(raw);
+  if (typeof raw === 'number') return Number.isFinite(raw) ? raw : 'not a number';
+  if (typeof raw !== 'string') return 'not a number';
+  const text = raw.trim();
+  if (DECIMAL_COMMA.test(text)) return `a decimal comma: send ${text.replace(',', '.')}`;
+  const value = NUMBER.test(text) ? Number(text) : NaN;
+  return Number.isFinite(value) ? value : 'not a number';
+}
+
 function timeOf(time: unknown, age: unknown, arrivedAt: number): number | null | string {
   const instant = (at: number): number | string => (isInstant(at) ? at : 'its time is beyond what a clock can say');
-  if (typeof age === 'number' && Number.isFinite(age) && age >= 0) return instant(Math.round(arrivedAt - age * 1000));
+  const seconds = age === undefined ? null : numberOf(age);
+  if (typeof seconds === 'number' && typeof age !== 'boolean' && seconds >= 0) return instant(Math.round(arrivedAt - seconds * 1000));
   if (age !== undefined) return 'age must be seconds, not negative';
   if (time === undefined) return null;
-  if (typeof time === 'number' && Number.isFinite(time)) return instant(Math.round(time * 1000));
+  const unix = typeof time === 'boolean' ? NaN : numberOf(time);
+  if (typeof unix === 'number' && Number.isFinite(unix)) return instant(Math.round(unix * 1000));
   const parsed = typeof time === 'string' ? Date.parse(time) : NaN;
   return Number.isFinite(parsed) ? parsed : 'time must be Unix seconds or an RFC 3339 date and time';
 }

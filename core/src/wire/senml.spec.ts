@@ -67,6 +67,23 @@ describe('an up message', () => {
     ]);
     expect(decodeUp('[{"n":"loft-1/temperature","v":3}]', 'loft-1', NOW).samples[0]?.point).toBe('temperature');
   });
+  it('takes a text that is a number for one, in values, times and ages', () => {
+    const { samples, refusals } = decodeUp('{"a":"34","b":" -0.5 ","c":"1e3","d":".5","e":"7."}', 'a', NOW);
+    expect(samples.map(({ value }) => value)).toEqual([34, -0.5, 1000, 0.5, 7]);
+    expect(refusals).toEqual([]);
+    expect(decodeUp('{"a":1,"time":"1763978400"}', 'a', NOW).samples[0]?.at).toBe(1763978400000);
+    expect(decodeUp('{"a":1,"age":"2"}', 'a', NOW).samples[0]?.at).toBe(NOW - 2000);
+  });
+  it.each(['', ' ', 'warm', '0x10', '1_000', '1 000', 'Infinity', 'NaN', '1e999', '--1', '12 °C'])(
+    'takes no other text for a number: "%s"',
+    (text) => {
+      expect(decodeUp(JSON.stringify({ a: text }), 'a', NOW)).toEqual({ samples: [], refusals: [{ point: 'a', why: 'not a number' }] });
+    },
+  );
+  it('says how a decimal comma is sent, and takes no thousands for one', () => {
+    expect(decodeUp('{"a":"21,5"}', 'a', NOW).refusals).toEqual([{ point: 'a', why: 'a decimal comma: send 21.5' }]);
+    expect(decodeUp('{"a":"1.234,5"}', 'a', NOW).refusals).toEqual([{ point: 'a', why: 'not a number' }]);
+  });
   it('says what is wrong, a value at a time', () => {
     const { samples, refusals } = decodeUp('{"temperature":"warm","humidity":50}', 'a', NOW);
     expect(samples.map((s) => s.point)).toEqual(['humidity']);

@@ -5,8 +5,8 @@ import type { NodeEntry, PointEntry } from '../model/registry';
 /** One `up` message as it arrived from an authenticated node. */
 export interface Received {
   node: NodeEntry;
-  /** JSON text, or a body already parsed (form-encoded posts). */
-  body: string | Record<string, unknown>;
+  /** JSON as text, CBOR as bytes, or what is parsed already (a form, a query). */
+  body: string | Uint8Array | Record<string, unknown>;
   arrivedAt: number;
   /** What was read from the body. */
   decoded: Decoded;

@@ -18,6 +18,7 @@ import { writeNodeLog } from '../model/node-log';
 import type { Nodes } from '../nodes/nodes';
 import type { NodeEntry } from '../model/registry';
 import type { Database } from '../database/connect';
+import type { Received } from './batch';
 import { PressureError, type Intake } from './intake';
 import { Pace } from './pace';
 
@@ -69,6 +70,7 @@ export function nodeRoutes(parts: {
   );
   // The body is read as text so that broken JSON is refused by the decoder, with a line in the node's log.
   router.use(express.text({ type: ['application/json', 'application/senml+json', 'text/*'], limit: BODY_LIMIT }));
+  router.use(express.raw({ type: ['application/cbor', 'application/senml+cbor'], limit: BODY_LIMIT }));
   router.use(express.urlencoded({ extended: false, limit: BODY_LIMIT }));
   router.use((error: unknown, request: Request, _response: Response, next: (error: unknown) => void) => {
     if ((error as { type?: string }).type !== 'entity.too.large' || !request.node) return next(error);
@@ -77,9 +79,11 @@ export function nodeRoutes(parts: {
     ]).then(() => next(error), next);
   });
 
-  router.post('/up', async (request, response) => {
+  // PUT is what some libraries call it; a reading is the same by point and time, however often it comes.
+  router.all('/up', async (request, response, next) => {
+    if (request.method !== 'POST' && request.method !== 'PUT') return next();
     const sender = node(request);
-    const verdict = await intake.add({ node: sender, body: bodyOf(request), arrivedAt: Date.now() }).catch((error: unknown) => {
+    const verdict = await intake.add({ node: sender, body: readingsOf(request), arrivedAt: Date.now() }).catch((error: unknown) => {
       if (error instanceof PressureError)
         throw new ProblemError(503, 'Busy', 'Not stored: too much is waiting. Send it again in a few seconds.', undefined, 2);
       throw error;
@@ -152,10 +156,19 @@ export function nodeRoutes(parts: {
   return router;
 }
 
+/** What a post of readings holds: JSON or CBOR, a form, or the query string where the body is empty, for what can do no better. */
+function readingsOf(request: Request): Received['body'] {
+  const body: unknown = request.body;
+  if (typeof body === 'string' && body.trim() !== '') return body;
+  if (body instanceof Uint8Array && body.length > 0) return body;
+  const form = typeof body === 'object' && body !== null && !(body instanceof Uint8Array) ? (body as Record<string, unknown>) : {};
+  return Object.keys(form).length > 0 ? form : { ...request.query };
+}
+
+/** A message of the protocol, as JSON or as a form: values of a form that are numbers are meant as such. */
 function bodyOf(request: Request): string | Record<string, unknown> {
   if (typeof request.body === 'string') return request.body;
-  // Form-encoded values are text: those that are numbers are meant as such.
-  const form = (request.body ?? {}) as Record<string, unknown>;
+  const form = Buffer.isBuffer(request.body) ? {} : ((request.body ?? {}) as Record<string, unknown>);
   return Object.fromEntries(
     Object.entries(form).map(([name, text]) => [
       name,
