@@ -50,6 +50,11 @@ export async function openPage(
     )
       faults.push(text);
   });
+  // The browser asks whether a page with something unsaved may go: a walk that meets this has left too early.
+  page.on('dialog', (dialog) => {
+    faults.push(`asked: ${dialog.type()} ${dialog.message()}`);
+    void dialog.accept();
+  });
   await page.evaluateOnNewDocument(() => {
     document.addEventListener('securitypolicyviolation', (event) =>
       console.error(`Content Security Policy: ${event.violatedDirective} ${event.blockedURI}`),

@@ -501,6 +501,18 @@ describe('the whole slice, by hand', () => {
     await press(page, 'Give 3 nodes an address');
     await press(page, 'Keep subnets and addresses');
     await shows(page, '3 of 3 nodes have an address');
+    await shows(page, 'Kept.');
+    // What is typed and not kept is said before its page is left.
+    await press(page, 'Network');
+    await press(page, 'Traffic and cost');
+    await shows(page, 'The list of networks is not kept yet');
+    await noteBarriers('not kept yet');
+    await press(page, 'Stay here');
+    await settled(page);
+    expect(new URL(page.url()).pathname).toBe('/plan/addresses');
+    await press(page, 'Traffic and cost');
+    await press(page, 'Leave without it');
+    await shows(page, 'Against buying');
   }, 300_000);
 
   it('share: a fresh browser sees that dashboard and nothing else, until it is revoked', async () => {
