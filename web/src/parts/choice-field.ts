@@ -9,6 +9,9 @@ export interface Choice<T> {
   readonly disabled?: boolean;
 }
 
+/** Choices whose words are what they stand for. */
+export const asWords = <T extends string>(values: readonly T[]): Choice<T>[] => values.map((value) => ({ value, words: value }));
+
 /** One of a few, for something that is drawn or set elsewhere. `null` is a choice like another. */
 @Component({
   selector: 'dp-choice-field',

@@ -8,7 +8,7 @@ import { MatIcon } from '@angular/material/icon';
 import { MatInput } from '@angular/material/input';
 import { MatTooltip } from '@angular/material/tooltip';
 import { X } from 'lucide';
-import { ChoiceField, type Choice } from '../../parts/choice-field';
+import { asWords, ChoiceField, type Choice } from '../../parts/choice-field';
 import { useIcons } from '../../parts/icons';
 import { TextField, ValueField } from '../../parts/value-field';
 import { letterOf } from './pin-ledger';
@@ -27,7 +27,6 @@ const asksOf = (profile: PartProfile): typeof NOTHING_ASKED => {
     hangsOn: profile.measuresVoltsMax !== null || (fed === 'source' && profile.measures === 'other'),
   };
 };
-const asWords = <T extends string>(values: readonly T[]): Choice<T>[] => values.map((value) => ({ value, words: value }));
 const named = (profiles: ReadonlyMap<string, { readonly id: string; readonly name: string }>): Choice<string>[] =>
   [...profiles.values()].map(({ id, name }) => ({ value: id, words: name }));
 

@@ -5,7 +5,7 @@ import { MatButton } from '@angular/material/button';
 import { MatIcon } from '@angular/material/icon';
 import { MatTableModule } from '@angular/material/table';
 import { TriangleAlert } from 'lucide';
-import { ChoiceField, type Choice } from '../../parts/choice-field';
+import { asWords, ChoiceField } from '../../parts/choice-field';
 import { useIcons } from '../../parts/icons';
 import { PlainTable, type PlainColumn } from '../../parts/plain-table';
 import { TextField } from '../../parts/value-field';
@@ -17,7 +17,6 @@ const WIRE_COLUMNS: readonly PlainColumn[] = [
   { id: 'colour', label: 'Colour', kind: 'words' },
   { id: 'through', label: 'Through', kind: 'words' },
 ];
-const asWords = (values: readonly string[]): Choice<string>[] => values.map((value) => ({ value, words: value }));
 
 /** What follows from the sheet in hand: its points, its lines and their pins, its wiring, and what to mind while it is built. */
 @Component({
