@@ -7,4 +7,5 @@ export * from './plan';
 export * from './provision';
 export * from './respond';
 export * from './site-plan';
+export * from './sources';
 export * from './watch';

@@ -78,6 +78,8 @@ export type NodeState = z.infer<typeof nodeStateSchema>;
 
 export const nodeSchema = z.object({
   id: nodeIdSchema,
+  /** A source has no board: anything that can post. */
+  kind: z.enum(['node', 'source']),
   room: z.string(),
   sheet: z.string(),
   state: nodeStateSchema,

@@ -37,6 +37,7 @@ import { Runs } from './provision/runs';
 import { writeNodeLog } from './model/node-log';
 import { respondRoutes } from './respond/routes';
 import { Nodes } from './nodes/nodes';
+import { sourceRoutes } from './nodes/source-routes';
 import type { HouseEvents } from './model/house-events';
 import { Registry, type NodeEntry } from './model/registry';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
@@ -253,7 +254,15 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       fit: (node, message) => fits.heard(node, message),
       images: imagesFolder(config.dataDirectory),
     }),
-    stages: [liveRoutes(parts), accessRoutes(parts), planRoutes(parts), provisionRoutes(parts), watchRoutes(parts), respondRoutes(parts)],
+    stages: [
+      liveRoutes(parts),
+      accessRoutes(parts),
+      sourceRoutes({ ...parts, httpPort: () => httpPort }),
+      planRoutes(parts),
+      provisionRoutes(parts),
+      watchRoutes(parts),
+      respondRoutes(parts),
+    ],
     standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
     health: () => watch.health(),
     metrics,

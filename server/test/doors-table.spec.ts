@@ -43,6 +43,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/site-plan
     GET /api/v1/site-plan/pictures/:id
     GET /api/v1/snapshot
+    GET /api/v1/sources/way
     GET /api/v1/thresholds
     POST /api/v1/alerts/:id/acknowledge
     POST /api/v1/alerts/acknowledge
@@ -88,6 +89,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/provision/runs/:id/steps
     POST /api/v1/shares
     POST /api/v1/site-plan/pictures
+    POST /api/v1/sources
+    POST /api/v1/sources/:id/points
     POST /api/v1/thresholds
     POST /api/v1/trusted-keys
     PUT /api/v1/addresses
@@ -110,7 +113,8 @@ const NODE = `
     POST /have
     POST /hello
     POST /log
-    POST /up`;
+    POST /up
+    PUT /up`;
 /** The page itself: open to anybody who asks under a name of ours. */
 const PAGE = 'GET /{*path}';
 

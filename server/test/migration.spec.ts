@@ -185,3 +185,16 @@ it('a filled database of the version before this one: one running run a node, no
   await expect(database('outbox').insert({ kind: 'gossip', body: '{}' })).rejects.toThrow(/outbox_kind_check/);
   expect(await database('outbox')).toHaveLength(2);
 }, 60_000);
+
+it('a filled database of the version before: what is there are nodes, and only a source may be without a sheet', async () => {
+  await migrate(database, '012-sources');
+  const kinds = await database('node').select('name', 'kind', 'build_sheet_id');
+  expect(kinds.length).toBeGreaterThan(0);
+  expect(kinds.every(({ kind, build_sheet_id: sheet }) => kind === 'node' && sheet !== null)).toBe(true);
+  const [room] = await database('room').select('id');
+  const made = (name: string, kind: string) =>
+    database('node').insert({ name, kind, room_id: room.id, key_digest: Buffer.from(name.padEnd(32)), report_seconds: 900 });
+  await expect(made('no-sheet', 'node')).rejects.toThrow(/node_has_a_sheet/);
+  await expect(made('no-kind', 'robot')).rejects.toThrow(/violates check constraint/);
+  await made('weather', 'source');
+});

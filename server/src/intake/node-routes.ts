@@ -79,9 +79,7 @@ export function nodeRoutes(parts: {
     ]).then(() => next(error), next);
   });
 
-  // PUT is what some libraries call it; a reading is the same by point and time, however often it comes.
-  router.all('/up', async (request, response, next) => {
-    if (request.method !== 'POST' && request.method !== 'PUT') return next();
+  const takeReadings = async (request: Request, response: Response): Promise<void> => {
     const sender = node(request);
     const verdict = await intake.add({ node: sender, body: readingsOf(request), arrivedAt: Date.now() }).catch((error: unknown) => {
       if (error instanceof PressureError)
@@ -110,7 +108,9 @@ export function nodeRoutes(parts: {
         revision: sender.revision,
       }),
     );
-  });
+  };
+  // PUT is what some libraries call it; a reading is the same by point and time, however often it comes.
+  router.route('/up').post(takeReadings).put(takeReadings);
 
   const take = <S extends z.ZodType>(path: string, schema: S, act: (sender: NodeEntry, message: z.output<S>) => Promise<void>): void => {
     router.post(path, async (request, response) => {

@@ -6,6 +6,8 @@ import type { Database, Transaction } from '../database/connect';
 export interface NodeEntry {
   readonly id: number;
   readonly name: string;
+  /** A source has no board and no sheet. */
+  readonly kind: Node['kind'];
   readonly room: string;
   readonly roomSlug: string;
   readonly sheet: string;
@@ -251,7 +253,7 @@ export async function readThresholds(database: Database | Transaction, names?: r
 export async function readNodes(database: Database | Transaction, names?: readonly string[]): Promise<NodeEntry[]> {
   const query = database('node as n')
     .join('room as r', 'r.id', 'n.room_id')
-    .join('build_sheet as s', 's.id', 'n.build_sheet_id')
+    .leftJoin('build_sheet as s', 's.id', 'n.build_sheet_id')
     .orderBy(['r.id', 'n.id'])
     .leftJoin('node as g', 'g.id', 'n.gateway_id')
     .select('n.*', 'r.name as room', 'r.slug as room_slug', 's.name as sheet', 'g.name as gateway');
@@ -275,9 +277,11 @@ export async function readNodes(database: Database | Transaction, names?: readon
 interface NodeRow {
   id: number;
   name: string;
+  kind: Node['kind'];
   room: string;
   room_slug: string;
-  sheet: string;
+  /** `null`: a source. */
+  sheet: string | null;
   shard: number;
   state: Node['state'];
   key_digest: Buffer;
@@ -301,9 +305,10 @@ function entryOf(row: NodeRow): NodeEntry {
   return {
     id: row.id,
     name: row.name,
+    kind: row.kind,
     room: row.room,
     roomSlug: row.room_slug,
-    sheet: row.sheet,
+    sheet: row.sheet ?? 'Source',
     shard: row.shard,
     state: row.state,
     keyDigest: row.key_digest,
@@ -337,6 +342,7 @@ function entryOf(row: NodeRow): NodeEntry {
 export function nodeView(node: NodeEntry): Node {
   return {
     id: node.name,
+    kind: node.kind,
     room: node.room,
     sheet: node.sheet,
     state: node.state,

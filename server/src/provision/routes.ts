@@ -75,9 +75,15 @@ export function provisionRoutes(parts: {
 }): Router {
   const { store, database, registry, runs, rollouts, fits, nodes, vault, config, profiles } = parts;
   const router = Router();
-  const find = (id: string): NodeEntry => {
+  const findAny = (id: string): NodeEntry => {
     const node = registry.nodes.get(id);
     if (!node) throw notFound(`node named ${id}`);
+    return node;
+  };
+  /** A node with a board: a source has nothing to write, to configure or to hang up. */
+  const find = (id: string): NodeEntry => {
+    const node = findAny(id);
+    if (node.kind === 'source') throw new ProblemError(422, 'A source', `${id} is a source: it has no board. See Provision, Sources.`);
     return node;
   };
   const running = (): Map<string, string> =>
@@ -258,7 +264,7 @@ export function provisionRoutes(parts: {
     return { rotating: body.nodes.filter((node) => !not.some((one) => one.node === node)), not };
   });
   bind(router, provision.revokeKey, async ({ params, me }) => {
-    await nodes.revokeKey(find(params.id), me?.name ?? '');
+    await nodes.revokeKey(findAny(params.id), me?.name ?? '');
     return {};
   });
   bind(router, provision.preflight, ({ body }) => preflightOf(parts, body.nodes.map(find), (board) => body.firmware[board ?? ''] ?? null));

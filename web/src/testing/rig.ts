@@ -48,6 +48,7 @@ class ScriptedApi {
 export const aNode = (change: Partial<Node> = {}): Node =>
   nodeSchema.parse({
     id: 'loft-climate',
+    kind: 'node',
     room: 'Grain loft',
     sheet: 'Climate post',
     state: 'proved',

@@ -1,9 +1,10 @@
 import type { Migration } from './migration';
 import { mend010 } from './010-mend';
 import { steady011 } from './011-steady';
+import { sources012 } from './012-sources';
 import { until009 } from './until-009';
 
 export type { Migration } from './migration';
 
 /** Schema, forward only: add a migration, a file each, never change one that has landed. */
-export const migrations: readonly Migration[] = [...until009, mend010, steady011];
+export const migrations: readonly Migration[] = [...until009, mend010, steady011, sources012];
