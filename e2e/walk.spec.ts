@@ -1,4 +1,5 @@
 import mqtt from 'mqtt';
+import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
@@ -943,6 +944,35 @@ describe('the whole slice, by hand', () => {
     );
   }, 300_000);
 
+  it('a source is made in two fields, asks about what it is sent, and posts by the line copied from its page', async () => {
+    await go('/provision/sources', 'It needs no bench and no fit');
+    await fill(page, '#s-name', 'Yard weather');
+    await fill(page, '#s-room', 'Yard');
+    await press(page, 'Make the source');
+    await shows(page, 'Its key');
+    const key = await page.$eval('code', (code) => code.textContent ?? '');
+    const send = (line: string): string =>
+      execFileSync('sh', ['-c', line], { env: { ...process.env, KEY: key }, encoding: 'utf8', timeout: 20_000 });
+    const up = `${stack.address}/node/v1/up`;
+    expect(send(`curl -s -H "Authorization: Bearer $KEY" -d wind=3.2 ${up}`)).toContain('unknown point');
+    await shows(page, 'wind came and is not known yet');
+    await press(page, 'Add wind');
+    await fill(page, '#s-label', 'Wind');
+    await fill(page, '#s-unit', 'm/s');
+    await press(page, 'Add the point');
+    await page.waitForSelector('pre');
+    await noteBarriers('source');
+    const [curl, mqtt] = await page.$$eval('pre', (lines) => lines.map((line) => line.textContent ?? ''));
+    expect([curl!.includes(key), curl!.includes('$KEY')]).toEqual([false, true]);
+    expect(JSON.parse(send(curl!.replace('curl ', 'curl -s '))).stored).toBe(1);
+    await shows(page, '60.0 m/s');
+    send(mqtt!.replace('"wind":60', '"wind":12.5'));
+    await shows(page, '12.5 m/s');
+    await go('/watch', 'What happened');
+    await press(page, 'Yard');
+    await shows(page, 'Wind');
+  }, 120_000);
+
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
     for (const path of [
       '/watch',
@@ -966,6 +996,7 @@ describe('the whole slice, by hand', () => {
       '/provision/configurations',
       '/provision/labels',
       '/provision/ledger',
+      '/provision/sources',
     ]) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
@@ -994,6 +1025,7 @@ describe('the whole slice, by hand', () => {
       '/provision/configurations',
       '/provision/labels',
       '/provision/ledger',
+      '/provision/sources',
       '/upkeep/proving-1',
     ]) {
       await page.goto(stack.address + path);

@@ -53,6 +53,11 @@ export const inside: Routes = [
         title: 'Firmware · Dew Post',
         loadComponent: () => import('../provision/firmware').then((m) => m.FirmwarePage),
       },
+      {
+        path: 'provision/sources',
+        title: 'Sources · Dew Post',
+        loadComponent: () => import('../provision/sources/sources').then((m) => m.Sources),
+      },
       { path: 'provision/fit', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit-list').then((m) => m.FitList) },
       { path: 'provision/fit/:node', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit').then((m) => m.Fit) },
       {

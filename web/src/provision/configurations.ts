@@ -207,7 +207,9 @@ export class Configurations {
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
-  protected readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly every = this.store.selectSignal(allNodes.selectAll);
+  /** A source has nothing to be configured. */
+  protected readonly nodes = computed(() => this.every().filter(({ kind }) => kind === 'node'));
   private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
   private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   protected readonly picked = signal<string | null>(null);

@@ -66,7 +66,9 @@ import { ProvisionPages } from './provision-pages';
 })
 export class FitList {
   private readonly store = inject(Store);
-  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly every = this.store.selectSignal(allNodes.selectAll);
+  /** A source hangs nowhere. */
+  private readonly nodes = computed(() => this.every().filter(({ kind }) => kind === 'node'));
   private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly columns = ['mark', 'node', 'room', 'fitted', 'tools'];
   protected readonly byId = (_: number, { id }: { id: string }): string => id;

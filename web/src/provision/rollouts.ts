@@ -52,16 +52,6 @@ const clock = (minute: number): string => `${String(Math.floor(minute / 60)).pad
     .stop {
       color: var(--carmine);
     }
-    .pick-one {
-      display: grid;
-      width: 100%;
-      padding: 8px 16px;
-      text-align: left;
-      border-top: 1px solid var(--hair);
-    }
-    .pick-one[aria-pressed='true'] {
-      background: var(--spruce-t);
-    }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
