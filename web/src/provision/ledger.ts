@@ -198,9 +198,6 @@ import { STEP_TITLES } from './step-titles';
       color: var(--carmine);
       font-weight: 700;
     }
-    .nothing {
-      padding: 12px 56px;
-    }
     @media (max-width: 899px) {
       .filter {
         padding-left: 16px;
