@@ -153,6 +153,8 @@ describe('an image over the air', () => {
       (await house.maker.post('/api/v1/provision/rollouts', { firmware: 'dewnode-1.1.0-wifi-dual-bare', nodes: ['pick-1'], rule: RULE }))
         .status,
     ).toBe(422);
+    const { id: source } = (await house.maker.post('/api/v1/sources', { name: 'No board', room: 'Yard', points: [] })).body;
+    expect((await rollout([source])).body.detail).toMatch(/is a source: it has no board/);
     expect((await house.keeper.post('/api/v1/provision/rollouts', { firmware: IMAGE, nodes: ['pick-1'], rule: RULE })).status).toBe(403);
     const { body } = await rollout(['pick-1']);
     expect((await rollout(['pick-1'])).status).toBe(409);

@@ -1,6 +1,5 @@
-import type { SourcePoint } from '@dewpost/contract';
+import type { SheetPoint, SourcePoint } from '@dewpost/contract';
 import { slug } from '@dewpost/core/naming';
-import type { SheetPoint } from '@dewpost/contract';
 import type { Transaction } from '../database/connect';
 import type { NodeEntry } from '../model/registry';
 import { ProblemError } from '../problem/problem';

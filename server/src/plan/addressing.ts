@@ -61,12 +61,17 @@ export async function addressesView(database: Database | Transaction, registry: 
   return {
     version: await editionOf(database, ADDRESSES),
     addressing,
-    nodes: [...registry.nodes.values()].map((node) => ({
-      node: node.name,
-      address: addresses.get(node.name) ?? null,
-      subnet: subnetOf(node.name),
-      hardwareId: node.hardwareId,
-    })),
+    // A source is somebody else's device, often on another network: it has no address of ours.
+    nodes: [...registry.nodes.values()].flatMap((node) =>
+      node.kind === 'source'
+        ? []
+        : {
+            node: node.name,
+            address: addresses.get(node.name) ?? null,
+            subnet: subnetOf(node.name),
+            hardwareId: node.hardwareId,
+          },
+    ),
   };
 }
 

@@ -44,4 +44,7 @@ export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectA
   };
 });
 
+/** Nodes with a board. A source has none: nothing to write, to draw on the site plan, to address or to hang up. */
+export const selectBoardNodes = createSelector(allNodes.selectAll, (nodes) => nodes.filter(({ kind }) => kind === 'node'));
+
 export const selectTimezone = createSelector(placeFeature.selectSite, (site) => site?.timezone ?? 'UTC');

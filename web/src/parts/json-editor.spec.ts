@@ -22,14 +22,10 @@ describe('the editor of a file', () => {
     const fixture = TestBed.createComponent(HoldsText);
     await fixture.whenStable();
     const element = fixture.nativeElement as HTMLElement;
-    const content = await new Promise<HTMLElement>((found) => {
-      const look = (): void => {
-        const there = element.querySelector<HTMLElement>('.cm-content');
-        if (there) found(there);
-        else setTimeout(look);
-      };
-      look();
-    });
+    // The editor is fetched once it is wanted: what the page waits for, waited for here.
+    await import('./json-editor-view');
+    await fixture.whenStable();
+    const content = element.querySelector<HTMLElement>('.cm-content')!;
     expect([content.getAttribute('aria-label'), content.textContent]).toEqual(['Profile as JSON', '{"id":"a"}']);
     const view = EditorView.findFromDOM(element)!;
     view.dispatch({ changes: { from: 7, to: 8, insert: 'b' } });

@@ -4,6 +4,7 @@ import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { Store } from '@ngrx/store';
 import { allNodes, placeFeature } from '../data/reducers';
+import { hasWords } from './has-words';
 
 /** Options shown at once; more are found by typing. */
 const SHOWN = 60;
@@ -69,11 +70,11 @@ export class NodePicker {
   private readonly nodes = this.store.selectSignal(allNodes.selectAll);
   private readonly rooms = this.store.selectSignal(placeFeature.selectRooms);
   private readonly found = computed(() => {
-    const words = this.wanted().toLowerCase().split(/\s+/).filter(Boolean);
+    const wanted = hasWords(this.wanted());
     const names = new Map(this.rooms().map((room) => [room.slug, room.name]));
     return this.nodes()
       .map((node) => ({ id: node.id, room: names.get(node.room) ?? node.room }))
-      .filter(({ id, room }) => words.every((word) => `${id} ${room}`.toLowerCase().includes(word)));
+      .filter(({ id, room }) => wanted(`${id} ${room}`));
   });
   protected readonly more = computed(() => Math.max(0, this.found().length - SHOWN));
   protected readonly groups = computed(() =>

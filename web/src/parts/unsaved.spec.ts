@@ -1,7 +1,9 @@
-import { ChangeDetectionStrategy, Component, provideZonelessChangeDetection } from '@angular/core';
+import { ApplicationRef, ChangeDetectionStrategy, Component, provideZonelessChangeDetection } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
+import { MatDialog } from '@angular/material/dialog';
 import { provideRouter, Router } from '@angular/router';
 import { RouterTestingHarness } from '@angular/router/testing';
+import { firstValueFrom } from 'rxjs';
 import { materialDefaults } from './material-defaults';
 import { askBeforeClosing, leaveWhenKept, type HoldsUnsaved } from './unsaved';
 
@@ -39,13 +41,14 @@ describe('what is not kept', () => {
     [...document.querySelectorAll<HTMLButtonElement>('mat-dialog-container button')]
       .find((one) => one.textContent?.includes(text))!
       .click();
-  const dialog = async (): Promise<HTMLElement> => {
-    for (let i = 0; i < 100; i++) {
-      const found = document.querySelector<HTMLElement>('mat-dialog-container');
-      if (found?.querySelector('p')?.textContent) return found;
-      await new Promise((done) => setTimeout(done));
-    }
-    throw new Error('nobody was asked');
+  /** The question that `go` leads to, drawn. */
+  const asked = async (go: () => Promise<boolean>): Promise<{ left: Promise<boolean>; dialog: HTMLElement }> => {
+    const opened = firstValueFrom(TestBed.inject(MatDialog).afterOpened);
+    const left = go();
+    await opened;
+    // Not `whenStable`: the navigation that asks is what the page is not done with.
+    TestBed.inject(ApplicationRef).tick();
+    return { left, dialog: document.querySelector<HTMLElement>('mat-dialog-container')! };
   };
 
   it('lets a page go without a word when it holds nothing', async () => {
@@ -57,25 +60,24 @@ describe('what is not kept', () => {
   it('is named before the page is left: staying stays, leaving leaves', async () => {
     held = 'The list of networks';
     const { router, go } = await open();
-    const first = go();
-    expect((await dialog()).textContent).toContain('The list of networks is not kept yet.');
+    const first = await asked(go);
+    expect(first.dialog.textContent).toContain('The list of networks is not kept yet.');
     press('Stay here');
-    expect([await first, router.url]).toEqual([false, '/edited']);
+    expect([await first.left, router.url]).toEqual([false, '/edited']);
     document.querySelectorAll('.cdk-overlay-container').forEach((layer) => layer.replaceChildren());
-    const second = go();
-    await dialog();
+    const second = await asked(go);
     press('Leave without it');
-    expect([await second, router.url]).toEqual([true, '/elsewhere']);
+    expect([await second.left, router.url]).toEqual([true, '/elsewhere']);
   });
   it('is asked about by the browser too, and no more once the page is gone', async () => {
     held = 'The list of networks';
     const { go } = await open();
-    const asked = (): boolean => !dispatchEvent(new Event('beforeunload', { cancelable: true }));
-    expect(asked()).toBe(true);
+    const browserAsks = (): boolean => !dispatchEvent(new Event('beforeunload', { cancelable: true }));
+    expect(browserAsks()).toBe(true);
     held = null;
-    expect(asked()).toBe(false);
+    expect(browserAsks()).toBe(false);
     await go();
     held = 'The list of networks';
-    expect(asked()).toBe(false);
+    expect(browserAsks()).toBe(false);
   });
 });

@@ -8,8 +8,8 @@ import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
-import { allNodes, placeFeature } from '../data/reducers';
-import { selectTimezone } from '../data/selectors';
+import { placeFeature } from '../data/reducers';
+import { selectBoardNodes, selectTimezone } from '../data/selectors';
 import { NodePicker } from '../parts/node-picker';
 import { PlainTable, type PlainColumn } from '../parts/plain-table';
 import { dayAndTime } from '../parts/times';
@@ -207,9 +207,7 @@ export class Configurations {
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
-  private readonly every = this.store.selectSignal(allNodes.selectAll);
-  /** A source has nothing to be configured. */
-  protected readonly nodes = computed(() => this.every().filter(({ kind }) => kind === 'node'));
+  protected readonly nodes = this.store.selectSignal(selectBoardNodes);
   private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
   private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   protected readonly picked = signal<string | null>(null);

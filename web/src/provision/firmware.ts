@@ -2,7 +2,7 @@ import { provision } from '@dewpost/contract';
 import { manifestSchema, type Manifest } from '@dewpost/core/firmware';
 import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
-import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
@@ -11,9 +11,8 @@ import { MatTableModule } from '@angular/material/table';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
-import { saidAbout } from '../parts/said';
 import { dayAndTime } from '../parts/times';
-import { bodyOf, draftOf, placeProblem, zodForm } from '../parts/zod-forms';
+import { bodyOf, placeProblem, saying, zodForm } from '../parts/zod-forms';
 import { FileButton } from '../parts/file-button';
 import { ProvisionPages } from './provision-pages';
 
@@ -97,13 +96,8 @@ export class FirmwarePage {
   protected readonly columns = ['margin', 'image', 'board', 'size', 'digest', 'signed', 'nodes'];
   protected readonly byId = (_place: number, one: { id: string }): string => one.id;
   protected readonly key = zodForm(keySchema, { name: '', publicKey: '' });
-  private readonly typed = draftOf(this.key);
   protected readonly aboutKeys = signal<string | null>(null);
-  /** What is wrong with a field; again whenever something was typed. */
-  protected sayOf(control: AbstractControl): string | null {
-    this.typed();
-    return saidAbout(control);
-  }
+  protected readonly sayOf = saying(this.key);
   protected readonly ready = computed(() => this.manifest() !== null && this.image() !== null && this.sent() === null);
 
   protected async takeManifest(file: File): Promise<void> {

@@ -3,8 +3,8 @@ import { MatButton } from '@angular/material/button';
 import { MatTableModule } from '@angular/material/table';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
-import { allNodes, placeFeature } from '../data/reducers';
-import { selectTimezone } from '../data/selectors';
+import { placeFeature } from '../data/reducers';
+import { selectBoardNodes, selectTimezone } from '../data/selectors';
 import { dayAndTime } from '../parts/times';
 import { ProvisionPages } from './provision-pages';
 
@@ -66,9 +66,7 @@ import { ProvisionPages } from './provision-pages';
 })
 export class FitList {
   private readonly store = inject(Store);
-  private readonly every = this.store.selectSignal(allNodes.selectAll);
-  /** A source hangs nowhere. */
-  private readonly nodes = computed(() => this.every().filter(({ kind }) => kind === 'node'));
+  private readonly nodes = this.store.selectSignal(selectBoardNodes);
   private readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly columns = ['mark', 'node', 'room', 'fitted', 'tools'];
   protected readonly byId = (_: number, { id }: { id: string }): string => id;

@@ -9,7 +9,8 @@ import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
-import { allNodes, placeFeature } from '../data/reducers';
+import { placeFeature } from '../data/reducers';
+import { selectBoardNodes } from '../data/selectors';
 import { draftOf } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { LABEL_SHEETS, labelPlaces, qrCells } from './label-sheet';
@@ -192,7 +193,7 @@ export class Labels {
   private readonly api = inject(Api);
   protected readonly said = signal<string | null>(null);
   private readonly selection = inject(Selection);
-  private readonly nodes = inject(Store).selectSignal(allNodes.selectAll);
+  private readonly nodes = inject(Store).selectSignal(selectBoardNodes);
   private readonly me = inject(Store).selectSignal(placeFeature.selectMe);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   protected readonly sheets = LABEL_SHEETS;

@@ -21,8 +21,7 @@ import { Store } from '@ngrx/store';
 import { TriangleAlert } from 'lucide';
 import * as z from 'zod';
 import { Api } from '../data/api';
-import { allNodes } from '../data/reducers';
-import { selectTimezone } from '../data/selectors';
+import { selectBoardNodes, selectTimezone } from '../data/selectors';
 import { Icon } from '../parts/icon';
 import { saidAbout } from '../parts/said';
 import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm, type Finding } from '../parts/zod-forms';
@@ -109,7 +108,7 @@ export class NewRollout {
   readonly cancelled = output();
   protected readonly caution = TriangleAlert;
   protected readonly zone = this.store.selectSignal(selectTimezone);
-  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly nodes = this.store.selectSignal(selectBoardNodes);
   private readonly library = resource({ loader: () => this.api.call(provision.firmware, {}) });
   protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []));
   protected readonly form = zodForm(

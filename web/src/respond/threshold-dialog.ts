@@ -16,6 +16,7 @@ import { TriangleAlert, X } from 'lucide';
 import { Api, ApiError } from '../data/api';
 import { allLatest, allNodes, allPoints } from '../data/reducers';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
+import { hasWords } from '../parts/has-words';
 import { useIcons } from '../parts/icons';
 import { ReadingStrip } from '../parts/reading-strip';
 import { problemsIn, saidAbout } from '../parts/said';
@@ -100,8 +101,8 @@ export class ThresholdDialog {
   protected readonly wanted = signal('');
   /** By node, those that hold the words typed; sixty at most. */
   protected readonly groups = computed(() => {
-    const words = this.wanted().toLowerCase().split(/\s+/).filter(Boolean);
-    const found = this.choices().filter((point) => words.every((word) => this.nameOf(point).toLowerCase().includes(word)));
+    const wanted = hasWords(this.wanted());
+    const found = this.choices().filter((point) => wanted(this.nameOf(point)));
     return {
       more: Math.max(0, found.length - SHOWN),
       nodes: [...Map.groupBy(found.slice(0, SHOWN), (point) => point.node)].map(([node, points]) => ({ node, points })),

@@ -9,7 +9,8 @@ import { MatTableModule } from '@angular/material/table';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
-import { allNodes, placeFeature } from '../../data/reducers';
+import { placeFeature } from '../../data/reducers';
+import { selectBoardNodes } from '../../data/selectors';
 import { downloadCsv } from '../../parts/download-csv';
 import { Selection } from '../../shell/selection';
 import { profilesOf } from '../../data/catalogue-reply';
@@ -144,7 +145,7 @@ export class SiteChecks {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   private readonly selection = inject(Selection);
-  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly nodes = this.store.selectSignal(selectBoardNodes);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   private readonly read = resource({
     params: () => this.me()?.role ?? undefined,

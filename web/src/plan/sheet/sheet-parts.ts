@@ -9,6 +9,7 @@ import { MatInput } from '@angular/material/input';
 import { MatTooltip } from '@angular/material/tooltip';
 import { X } from 'lucide';
 import { asWords, ChoiceField, type Choice } from '../../parts/choice-field';
+import { hasWords } from '../../parts/has-words';
 import { useIcons } from '../../parts/icons';
 import { TextField, ValueField } from '../../parts/value-field';
 import { letterOf } from './pin-ledger';
@@ -97,12 +98,10 @@ export class SheetParts {
   );
   /** Parts by kind, those that have every word that was typed in their name, id or kind. */
   protected readonly groups = computed(() => {
-    const words = this.words().toLowerCase().split(/\s+/).filter(Boolean);
+    const wanted = hasWords(this.words());
     const groups = new Map<string, PartProfile[]>();
-    for (const part of this.desk.catalogue().parts.values()) {
-      const text = `${part.name} ${part.id} ${part.group}`.toLowerCase();
-      if (words.every((word) => text.includes(word))) groups.set(part.group, [...(groups.get(part.group) ?? []), part]);
-    }
+    for (const part of this.desk.catalogue().parts.values())
+      if (wanted(`${part.name} ${part.id} ${part.group}`)) groups.set(part.group, [...(groups.get(part.group) ?? []), part]);
     return [...groups].map(([name, parts]) => ({ name, parts }));
   });
 

@@ -24,7 +24,8 @@ import {
   BrickWall,
 } from 'lucide';
 import { Api, messageOf } from '../../data/api';
-import { allNodes, placeFeature } from '../../data/reducers';
+import { placeFeature } from '../../data/reducers';
+import { selectBoardNodes } from '../../data/selectors';
 import { MoreTools } from '../../parts/more-tools';
 import { useIcons } from '../../parts/icons';
 import { markOf } from '../../parts/state-glyph';
@@ -93,7 +94,7 @@ export class SitePlanPage {
   protected readonly hand = new PlanTools(this.desk);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
-  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly nodes = this.store.selectSignal(selectBoardNodes);
   protected readonly read = resource({ loader: () => this.api.call(sitePlan.read, {}) });
   private readonly profiles = resource({ loader: () => this.api.call(planCalls.catalogue, {}) });
   private readonly sheets = resource({ loader: () => this.api.call(planCalls.sheets, {}) });

@@ -7,6 +7,7 @@ import { Store } from '@ngrx/store';
 import { Counted } from '../../parts/counted';
 import { Api, messageOf } from '../../data/api';
 import { allNodes, allPoints } from '../../data/reducers';
+import { selectBoardNodes } from '../../data/selectors';
 import { profilesOf } from '../../data/catalogue-reply';
 import { PlanPages } from '../common/plan-pages';
 import { Cap } from './cap';
@@ -26,6 +27,7 @@ export class Sums {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly boards = this.store.selectSignal(selectBoardNodes);
   private readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
@@ -49,12 +51,12 @@ export class Sums {
       return [{ ...sender, link: node.gateway === null ? ('standing' as const) : ('through a gateway' as const) }];
     });
   });
-  protected readonly unpriced = computed(() => this.nodes().filter((node) => !this.sheetOf(node.sheet)?.body.draft).length);
+  protected readonly unpriced = computed(() => this.boards().filter((node) => !this.sheetOf(node.sheet)?.body.draft).length);
   protected readonly batches = computed((): Batch[] => {
     if (!this.profiles.hasValue()) return [];
     const catalogue = catalogueOf(profilesOf(this.profiles.value()));
     const bySheet = new Map<string, number>();
-    for (const node of this.nodes()) bySheet.set(node.sheet, (bySheet.get(node.sheet) ?? 0) + 1);
+    for (const node of this.boards()) bySheet.set(node.sheet, (bySheet.get(node.sheet) ?? 0) + 1);
     return [...bySheet].flatMap(([sheet, nodes]): Batch[] => {
       const draft = this.sheetOf(sheet)?.body.draft;
       if (!draft) return [];

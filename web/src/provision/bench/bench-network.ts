@@ -1,13 +1,12 @@
 import { addressing, type networksReply } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, effect, inject, input, output, signal, untracked } from '@angular/core';
-import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import type * as z from 'zod';
 import { Api, messageOf } from '../../data/api';
-import { saidAbout } from '../../parts/said';
-import { bodyOf, draftOf, zodForm } from '../../parts/zod-forms';
+import { bodyOf, saying, zodForm } from '../../parts/zod-forms';
 
 type Networks = z.output<typeof networksReply>;
 const network = addressing.setNetworks.body.shape.networks.element;
@@ -43,7 +42,7 @@ export class BenchNetwork {
   readonly saved = output<Networks>();
   readonly closed = output<void>();
   protected readonly form = zodForm(form, { name: '', passphrase: '' });
-  private readonly typed = draftOf(this.form);
+  protected readonly sayOf = saying(this.form);
   protected readonly problem = signal<string | null>(null);
 
   constructor() {
@@ -53,11 +52,6 @@ export class BenchNetwork {
     });
   }
 
-  /** What is wrong with a field; again whenever something was typed. */
-  protected sayOf(control: AbstractControl): string | null {
-    this.typed();
-    return saidAbout(control);
-  }
   protected async save(): Promise<void> {
     const first = bodyOf(this.form, form);
     if (!first) return;

@@ -1,4 +1,4 @@
-import { plan, provision, type Node, type Run } from '@dewpost/contract';
+import { plan, type Firmware, type Node, type Run } from '@dewpost/contract';
 import { catalogueOf, pointsOfSheet, type SheetDraft } from '@dewpost/core/circuit';
 import { SELF_TESTS } from '@dewpost/core/fit';
 import { lampLegend, type LampState } from '@dewpost/core/joining';
@@ -66,15 +66,13 @@ export class BenchSide {
   private readonly place = inject(Store).selectSignal(placeFeature.selectPlaceState);
   protected readonly drawers = inject(Drawers);
   readonly row = input.required<BenchRow | null>();
+  /** The library's images; the bench has read them. */
+  readonly images = input.required<readonly Firmware[]>();
   protected readonly maker = computed(() => this.place().me?.role === 'maker');
   protected readonly standins = computed(() => this.place().status?.standins !== 'off');
   protected readonly key = signal<{ node: string; text: string } | null>(null);
   protected readonly problem = signal<string | null>(null);
 
-  private readonly library = resource({
-    params: () => (this.maker() ? true : undefined),
-    loader: () => this.api.call(provision.firmware, {}),
-  });
   private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
   private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
   private readonly catalogue = computed(() => (this.profiles.hasValue() ? catalogueOf(profilesOf(this.profiles.value())) : null));
@@ -100,8 +98,7 @@ export class BenchSide {
   private readonly board = computed(() => this.catalogue()?.boards.get(this.draft()?.board ?? '') ?? null);
   /** The shown node's lamp: that of its board with the image it is written with. */
   protected readonly legend = computed(() => {
-    const images = this.library.hasValue() ? this.library.value() : [];
-    const image = images.find(({ id }) => id === this.row()?.run?.firmware) ?? null;
+    const image = this.images().find(({ id }) => id === this.row()?.run?.firmware) ?? null;
     return lampLegend(this.board()?.lamp?.spans ?? {}, image?.lamp ?? {}).map((pattern) => ({ ...pattern, path: lampPath(pattern.spans) }));
   });
   protected readonly lampOf = computed(() => {

@@ -16,7 +16,8 @@ import { Store } from '@ngrx/store';
 import { Plus } from 'lucide';
 import { map } from 'rxjs';
 import { Api, messageOf } from '../../data/api';
-import { allNodes, allRuns, placeFeature } from '../../data/reducers';
+import { allRuns, placeFeature } from '../../data/reducers';
+import { selectBoardNodes } from '../../data/selectors';
 import { Clock } from '../../parts/clock';
 import { useIcons } from '../../parts/icons';
 import { MoreTools } from '../../parts/more-tools';
@@ -92,7 +93,7 @@ export class Bench {
   /** From the address: nodes that run and are to be written again, names with commas between them. */
   readonly again = input<string>();
   private readonly anew = computed(() => (this.again() ?? '').split(','));
-  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  private readonly nodes = this.store.selectSignal(selectBoardNodes);
   private readonly liveRuns = this.store.selectSignal(allRuns.selectAll);
   private readonly ledger = resource({ loader: () => this.api.call(provision.runs, {}) });
   private readonly runs = computed(() => {
@@ -237,7 +238,7 @@ export class Bench {
     params: () => (this.place().me?.role === 'maker' ? true : undefined),
     loader: () => this.api.call(provision.firmware, {}),
   });
-  private readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []));
+  protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []));
   /** Boards of the nodes that were looked at, each with the images there are for it. */
   protected readonly choices = computed(() => {
     const boards = new Map<string, { nodes: number; chosen: string | null }>();

@@ -2,7 +2,7 @@ import { plan, provision, sources, sourcePointSchema } from '@dewpost/contract';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { CdkCopyToClipboard } from '@angular/cdk/clipboard';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
-import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
+import { ReactiveFormsModule } from '@angular/forms';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
@@ -16,8 +16,7 @@ import { Clock } from '../../parts/clock';
 import { useIcons } from '../../parts/icons';
 import { NumberField } from '../../parts/number-field';
 import { PlainTable, type PlainColumn } from '../../parts/plain-table';
-import { saidAbout } from '../../parts/said';
-import { bodyOf, draftOf, placeProblem, zodForm } from '../../parts/zod-forms';
+import { bodyOf, draftOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
 import { ProvisionPages } from '../provision-pages';
 import { sourceLines, unknownPoints } from './source-lines';
 
@@ -72,11 +71,11 @@ export class Sources {
   protected readonly key = computed(() => this.keys()[this.shown()?.id ?? ''] ?? null);
 
   private readonly way = resource({ loader: () => this.api.call(sources.way, {}) });
-  /** Read anew with every message that was heard. */
+  /** Read anew when something was heard, every five seconds at most: a busy source posts faster than anybody reads. */
   private readonly log = resource({
     params: () => {
       const source = this.shown();
-      return source ? { id: source.id, heardAt: source.heardAt } : undefined;
+      return source ? { id: source.id, heard: Math.floor((source.heardAt ?? 0) / 5000) } : undefined;
     },
     loader: ({ params: { id } }) => this.api.call(plan.nodeLog, { params: { id } }),
   });
@@ -108,18 +107,12 @@ export class Sources {
     return this.rooms().filter(({ name }) => name.toLowerCase().includes(wanted));
   });
   protected readonly point = zodForm(newPoint, NO_POINT);
-  private readonly typedPoint = draftOf(this.point);
+  protected readonly problemOf = saying(this.form, this.point);
 
   constructor() {
     useIcons({ plus: Plus });
   }
 
-  /** What is wrong with a field; again whenever something was typed. */
-  protected problemOf(control: AbstractControl): string | null {
-    this.typed();
-    this.typedPoint();
-    return saidAbout(control);
-  }
   protected ago(at: number): string {
     return `${formatDuration(Math.max(0, this.clock.now() - at))} ago`;
   }
