@@ -31,7 +31,6 @@ try {
   };
   await page.goto(`${stack.address}/sign-in`);
   await shows(page, 'Or look round Wrenfold Mill');
-  await shot('sign-in');
   await press(page, 'Open as maker');
   await shows(page, 'What happened');
   // The proving room dries, trips within the minute and is humidified.
@@ -178,6 +177,25 @@ try {
   await pause(1000);
   await shot('plan-survey-phone');
   await page.setViewport({ width: 1280, height: 800 });
+  await page.goto(`${stack.address}/provision/sources`);
+  await shows(page, 'It needs no bench and no fit');
+  await fill(page, '#s-name', 'Yard weather');
+  await fill(page, '#s-room', 'Yard');
+  await press(page, 'Make the source');
+  await shows(page, 'Its key');
+  const key = await page.$eval('code', (code) => code.textContent);
+  const hears = (body) =>
+    fetch(`${stack.address}/node/v1/up`, { method: 'POST', headers: { authorization: `Bearer ${key}` }, body: new URLSearchParams(body) });
+  await hears({ wind: '3.2', rain: '0.4' });
+  await shows(page, 'wind came and is not known yet');
+  await press(page, 'Add wind');
+  await fill(page, '#s-label', 'Wind');
+  await fill(page, '#s-unit', 'm/s');
+  await press(page, 'Add the point');
+  await page.waitForSelector('pre');
+  await hears({ wind: '3.4', rain: '0.4' });
+  await shows(page, '3.4 m/s');
+  await shot('provision-sources');
   await page.goto(shared);
   await shows(page, 'shared until');
   await pause(2500);
