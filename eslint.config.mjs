@@ -4,7 +4,7 @@ import { defineConfig, globalIgnores } from 'eslint/config';
 import tseslint from 'typescript-eslint';
 
 const nodeGlobals = Object.fromEntries(
-  ['process', 'console', 'performance', 'setTimeout', 'clearTimeout', 'setInterval', 'URL', 'Buffer', 'fetch', 'AbortSignal', 'module'].map(
+  ['process', 'console', 'performance', 'setTimeout', 'clearTimeout', 'setInterval', 'URL', 'Buffer', 'fetch', 'AbortSignal', 'URLSearchParams', 'module'].map(
     (name) => [name, 'readonly'],
   ),
 );

@@ -11,6 +11,7 @@ for package in "$@"; do
     chromium) have_chromium || missing+=(chromium) ;;
     nginx) { command -v nginx || [ -x /usr/sbin/nginx ]; } >/dev/null || missing+=(nginx) ;;
     mosquitto-clients) command -v mosquitto_pub >/dev/null || missing+=(mosquitto-clients) ;;
+    openssl) command -v openssl >/dev/null || missing+=(openssl) ;;
     *) echo "ensure-system: unknown package $package" >&2; exit 2 ;;
   esac
 done

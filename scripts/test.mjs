@@ -25,7 +25,7 @@ const step = async (name, work) => {
 const bin = (path, ...args) => run(process.execPath, [join(root, 'node_modules', path), ...args]);
 
 await ensurePackages();
-await ensureSystem('postgresql', 'chromium', 'mosquitto-clients', 'nginx');
+await ensureSystem('postgresql', 'chromium', 'mosquitto-clients', 'nginx', 'openssl');
 
 if (chosen.length === 0) {
   await step('type check', async () => {

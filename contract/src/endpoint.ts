@@ -17,7 +17,7 @@ export interface Endpoint<
   B extends z.ZodType = z.ZodType,
   R extends z.ZodType = z.ZodType,
 > {
-  readonly method: 'get' | 'post' | 'put' | 'delete';
+  readonly method: 'get' | 'post' | 'put' | 'patch' | 'delete';
   /** Express style, `:name` for parameters. */
   readonly path: string;
   readonly door: Door;

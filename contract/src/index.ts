@@ -1,5 +1,6 @@
 export * from './access';
 export * from './addressing';
+export * from './adopted';
 export * from './endpoint';
 export * from './files';
 export * from './live';

@@ -77,9 +77,12 @@ export const nodeStateSchema = z.enum(['planned', 'writing', 'stopped', 'written
 export type NodeState = z.infer<typeof nodeStateSchema>;
 
 export const nodeSchema = z.object({
+  /** What the protocol calls it: never changes. */
   id: nodeIdSchema,
-  /** A source has no board: anything that can post. */
-  kind: z.enum(['node', 'source']),
+  /** What people read, in any script. */
+  name: z.string(),
+  /** A source has no board: anything that can post. What is adopted runs firmware of its own, which stays as it is. */
+  kind: z.enum(['node', 'source', 'adopted']),
   room: z.string(),
   sheet: z.string(),
   state: nodeStateSchema,
@@ -117,6 +120,14 @@ export type Point = z.infer<typeof pointSchema>;
 export const newNodeReplySchema = z.object({ id: nodeIdSchema, key: z.string(), points: z.array(pointSchema) });
 
 const roomName = z.string().trim().min(1).max(60);
+/** A name that people read: any script, one line. */
+export const shownName = z
+  .string()
+  .trim()
+  .min(1, 'give it a name')
+  .max(60)
+  // eslint-disable-next-line no-control-regex
+  .refine((text) => !/[\u0000-\u001f\u007f]/.test(text), 'one line of text');
 
 export const nodeLogEntrySchema = z.object({
   at: z.number(),
@@ -257,6 +268,33 @@ export const plan = {
     summary: 'Make several nodes from one build sheet, all or none; their keys stay sealed',
     body: z.object({ ids: z.array(nodeIdSchema).min(1).max(200), room: roomName, buildSheet: z.string().trim().min(1).max(80) }),
     reply: z.object({ nodes: z.array(nodeSchema) }),
+  }),
+  changeNode: endpoint({
+    method: 'patch',
+    path: '/api/v1/nodes/:id',
+    door: 'maker',
+    summary: 'Rename a node, or move it to another room; its id, its key and its history stay. A room that does not exist yet is made',
+    params: byId,
+    body: z
+      .object({ name: shownName.optional(), room: roomName.optional() })
+      .refine(({ name, room }) => name !== undefined || room !== undefined, 'give a name, a room, or both'),
+    reply: nodeSchema,
+  }),
+  labelPoint: endpoint({
+    method: 'patch',
+    path: '/api/v1/nodes/:id/points/:point',
+    door: 'maker',
+    summary: 'Call a point by words of its own at this node; `null`: as its build sheet calls it',
+    params: byId.extend({ point: z.string().max(64) }),
+    body: z.object({ label: shownName.nullable() }),
+    reply: pointSchema,
+  }),
+  retireNode: endpoint({
+    method: 'post',
+    path: '/api/v1/nodes/:id/retire',
+    door: 'maker',
+    summary: 'Retire a node: its history stays, its thresholds stand down, its outputs go off, its key is dead and its address is free',
+    params: byId,
   }),
   revealKey: endpoint({
     method: 'post',

@@ -3,5 +3,6 @@ declare class TextEncoder {
   encode(text?: string): Uint8Array;
 }
 declare class TextDecoder {
+  constructor(label?: 'utf-8', options?: { fatal?: boolean });
   decode(bytes?: Uint8Array): string;
 }

@@ -1,27 +1,26 @@
 import type { Site } from '@dewpost/contract';
-import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, type Upward } from '@dewpost/core/wire';
 import type { RequestHandler } from 'express';
-import type { AddressInfo } from 'node:net';
 import { pino } from 'pino';
 import { namesOf } from './http/doors';
 import { accessRoutes } from './access/routes';
 import { makeSessions } from './access/sessions';
 import { Shares } from './access/shares';
 import { secretFile } from './vault/vault';
+import { openBroker, publishForReaders } from './compose/broker';
 import { layFoundation } from './compose/foundation';
 import { keepTidy } from './compose/housekeeping';
 import { Metrics } from './compose/metrics';
 import { StatusWatch } from './compose/status';
-import { listen, startBroker, type Broker } from './broker/broker';
+import { listen, type Broker } from './broker/broker';
 import { poolOf } from './database/connect';
 import type { Config } from './config/config';
 import { Engine } from './engine/engine';
 import { makeApp } from './http/app';
 import { cookieOf } from './http/cookie';
 import { routesOf } from './http/routes-of';
-import { httpServer, type Upgrade } from './http/server';
+import { httpServers, portOf, type Upgrade } from './http/server';
 import { Intake } from './intake/intake';
-import { nodeRoutes, readMessage } from './intake/node-routes';
+import { nodeRoutes } from './intake/node-routes';
 import { Events } from './events/events';
 import { Hub } from './events/hub';
 import { liveRoutes } from './live/routes';
@@ -34,12 +33,18 @@ import { Fits } from './provision/fits';
 import { Rollouts } from './provision/rollouts';
 import { provisionRoutes } from './provision/routes';
 import { Runs } from './provision/runs';
-import { writeNodeLog } from './model/node-log';
+import { writeNodeLog, type LogLine } from './model/node-log';
 import { respondRoutes } from './respond/routes';
 import { Nodes } from './nodes/nodes';
+import { AdoptedNodes } from './nodes/adopted';
+import { adoptedRoutes } from './nodes/adopted-routes';
+import { NodeCare } from './nodes/node-care';
+import { nodeCareRoutes } from './nodes/node-care-routes';
+import { Readers } from './nodes/readers';
 import { sourceRoutes } from './nodes/source-routes';
 import type { HouseEvents } from './model/house-events';
-import { Registry, type NodeEntry } from './model/registry';
+import { Certificate } from './net/certificate';
+import { Registry } from './model/registry';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
@@ -47,6 +52,9 @@ import { SHARE_COOKIE } from './watch/share-cookie';
 export interface RunningServer {
   url: string;
   mqttPort: number;
+  /** The doors with TLS; `null`: there are none. */
+  httpsPort: number | null;
+  mqttsPort: number | null;
   /** Its routes, as `METHOD path`: what the table of doors is held against. */
   routes: readonly string[];
   close: () => Promise<void>;
@@ -63,7 +71,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   // Made-up bytes are for stand-in boards: a real one must never be offered them.
   if (config.standinsUrl !== null) await ensureDemoFirmware(database, config.dataDirectory);
 
-  let names = namesOf(config, config.httpPort);
+  const certificate = config.tls ? new Certificate(config.tls, log) : null;
+  let names = namesOf(config, config.httpPort, certificate ? config.httpsPort : null);
   const sessions = makeSessions(database, config.databaseUrl, secretFile(config.dataDirectory, 'session.key'), (host) =>
     names.secure.has(host),
   );
@@ -101,6 +110,25 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   });
   await engine.load();
   const nodes = new Nodes({ store, registry, engine, hub, vault, events });
+  const note = (lines: readonly LogLine[]): void => later(writeNodeLog(database, lines), 'log lines were not written');
+  const adoptedNodes = new AdoptedNodes({ store, database, registry, hub, vault, note });
+  await adoptedNodes.load();
+  const readingAccounts = new Readers({
+    store,
+    database,
+    registry,
+    publish: (points) => broker && publishForReaders(broker, engine, points),
+    withdraw: (topics) => topics.forEach((topic) => broker?.publishOut(topic, null)),
+    disconnect: (account) => broker?.disconnect(account),
+    connected: (account) => broker?.sessionsOf(account) ?? 0,
+  });
+  await readingAccounts.load();
+  events.on('readings', (items) => {
+    const heard = new Set(items.flatMap(({ point }) => (readingAccounts.isHeard(point) ? [point] : [])));
+    if (broker && heard.size > 0) publishForReaders(broker, engine, [...heard]);
+  });
+  events.on('retired', (node) => adoptedNodes.forget(node));
+  const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   events.on('hello', (node) => runs.contact(node));
   events.on('readBack', ({ node, output, done }) => runs.readBack(node, output, done));
@@ -128,54 +156,14 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       engine,
       events,
       log,
-      note: (lines) =>
-        void writeNodeLog(database, lines).catch((error: unknown) => log.error({ err: error }, 'log lines were not written')),
+      note,
       judgeFirst: (change, node, readings) => runs.judgeFirst(change, node, readings),
     },
     log,
   );
 
-  broker = await startBroker(
-    { bind: config.bind, port: config.mqttPort, connectionsPerAddress: config.connectionsPerAddress, log },
-    {
-      authenticate: (name, key) => nodes.authenticate(name, key),
-      received: (node, channel, payload) => fromBroker(node, channel, payload),
-      leafOf: (gateway, name) => {
-        const leaf = registry.nodes.get(name);
-        return leaf?.gateway === gateway.name ? leaf : null;
-      },
-      connected: (node) => {
-        later(nodes.presence(node, true), 'a node has come, and it could not be noted');
-        broker?.send(node.name, 'set', nodes.settings(node), true);
-      },
-      gone: (node) => later(nodes.presence(node, false), 'a node has gone, and it could not be noted'),
-      refused: (node, why) =>
-        void nodes.log(node, 'refused', why).catch((error: unknown) => log.error({ err: error }, 'a log line was not written')),
-    },
-  );
-
-  const fromBroker = async (node: NodeEntry, channel: Upward, payload: Buffer): Promise<void> => {
-    const text = payload.toString('utf8');
-    if (channel === 'up') {
-      const verdict = await intake.add({ node, body: text, arrivedAt: Date.now() });
-      if (verdict.refused.length > 0 || verdict.clockOff) {
-        broker?.send(node.name, 'refused', { refused: verdict.refused.slice(0, 50), ...(verdict.clockOff && { serverTime: Date.now() }) });
-      }
-      return;
-    }
-    const act = {
-      hello: () => withMessage(readMessage(helloSchema, text), (message) => nodes.hello(node, message)),
-      have: () => withMessage(readMessage(haveSchema, text), (message) => nodes.have(node, message)),
-      fit: () => withMessage(readMessage(fitSchema, text), (message) => fits.heard(node, message)),
-      done: () => withMessage(readMessage(doneSchema, text), (message) => engine.readBack(node, message)),
-      log: () => withMessage(readMessage(logSchema, text), (message) => nodes.log(node, message.level, message.text)),
-      gone: () => Promise.resolve(null),
-    }[channel];
-    const problem = await act();
-    if (problem === null) return;
-    await nodes.log(node, 'refused', `${channel}: ${problem}`);
-    broker?.send(node.name, 'refused', { refused: [{ point: null, why: `${channel}: ${problem}` }] });
-  };
+  broker = await openBroker({ config, log, registry, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate });
+  publishForReaders(broker, engine, readingAccounts.heardPoints());
 
   const [address] = config.publicOrigins;
   const site = async (): Promise<Site> => ({
@@ -258,6 +246,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       liveRoutes(parts),
       accessRoutes(parts),
       sourceRoutes({ ...parts, httpPort: () => httpPort }),
+      adoptedRoutes({ registry, adoptedNodes, readingAccounts }),
+      nodeCareRoutes({ registry, care }),
       planRoutes(parts),
       provisionRoutes(parts),
       watchRoutes(parts),
@@ -268,19 +258,22 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     metrics,
     webDirectory: config.webDirectory,
   });
-  const http = httpServer({
+  const { http, https } = httpServers({
     app,
     log,
     connectionsPerAddress: config.connectionsPerAddress,
     names: () => names,
     session: sessions.middleware,
     standins: upgradeTo(config.standinsUrl),
+    certificate,
   });
   await listen(http, config.httpPort, config.bind);
-  const port = (http.address() as AddressInfo).port;
+  if (https) await listen(https, config.httpsPort, config.bind);
+  const port = portOf(http);
   httpPort = port;
   await rollouts.load();
-  names = namesOf(config, port);
+  names = namesOf(config, port, https ? portOf(https) : null);
+  certificate?.watch();
   const stopTidying = keepTidy(database, log);
   watch.start();
   engine.start();
@@ -293,6 +286,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   return {
     url: `http://${config.bind.includes(':') ? `[${config.bind}]` : config.bind}:${port}`,
     mqttPort: broker.port,
+    httpsPort: https ? portOf(https) : null,
+    mqttsPort: broker.tlsPort,
     routes: routesOf(app),
     async close() {
       stopTidying();
@@ -304,8 +299,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       await rollouts.stop();
       await engine.stop();
       await outbox.stop();
-      http.closeAllConnections();
-      await new Promise<void>((resolve) => http.close(() => resolve()));
+      certificate?.stop();
+      for (const door of [http, https]) {
+        if (!door) continue;
+        door.closeAllConnections();
+        await new Promise<void>((resolve) => door.close(() => resolve()));
+      }
       await sessions.close();
       await closeFoundation();
     },
@@ -315,9 +314,3 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
 /** The WebSocket way to the stand-ins' ports, where there are any. */
 const upgradeTo = (standinsUrl: string | null): Upgrade | null =>
   standinsUrl === null ? null : (request, socket, head) => standinsUpgrade(standinsUrl, request, socket, head);
-
-async function withMessage<M>(read: { message: M } | string, act: (message: M) => Promise<void>): Promise<string | null> {
-  if (typeof read === 'string') return read;
-  await act(read.message);
-  return null;
-}

@@ -18,6 +18,7 @@ const TABLE: Readonly<Record<Door, string>> = {
   account: `
     DELETE /api/v1/session
     DELETE /api/v1/nodes/:id/photos/:photo
+    GET /api/v1/adopted/:id
     GET /api/v1/alerts
     GET /api/v1/build-sheets
     GET /api/v1/build-sheets/:slug/versions
@@ -60,6 +61,7 @@ const TABLE: Readonly<Record<Door, string>> = {
   maker: `
     DELETE /api/v1/accounts/:name
     DELETE /api/v1/catalogue/:id
+    DELETE /api/v1/readers/:id
     DELETE /api/v1/shares/:id
     DELETE /api/v1/thresholds/:id
     DELETE /api/v1/trusted-keys/:name
@@ -70,15 +72,21 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/networks
     GET /api/v1/nodes/:id/configuration/:as
     GET /api/v1/provision/labels
+    GET /api/v1/readers
     GET /api/v1/trusted-keys
+    PATCH /api/v1/nodes/:id
+    PATCH /api/v1/nodes/:id/points/:point
     POST /api/v1/accounts
+    POST /api/v1/adopted
     POST /api/v1/build-sheets
     POST /api/v1/catalogue
     POST /api/v1/nodes
     POST /api/v1/nodes/:id/key
     POST /api/v1/nodes/:id/keys/revoke
     POST /api/v1/nodes/:id/replace
+    POST /api/v1/nodes/:id/retire
     POST /api/v1/nodes/batch
+    POST /api/v1/readers
     POST /api/v1/nodes/keys/rotate
     POST /api/v1/provision/batches
     POST /api/v1/provision/batches/:id/hold
@@ -94,6 +102,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/thresholds
     POST /api/v1/trusted-keys
     PUT /api/v1/addresses
+    PUT /api/v1/adopted/:id/filters
+    PUT /api/v1/adopted/:id/map
     PUT /api/v1/firmware
     PUT /api/v1/leaf-burst
     PUT /api/v1/networks

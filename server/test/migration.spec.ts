@@ -170,7 +170,7 @@ it('a filled database of the version before this one: one running run a node, no
     made_by: 'maker',
   });
 
-  await migrate(database);
+  await migrate(database, '011-steady');
 
   expect(await database('firmware').first('file')).toEqual({ file: 'ab.bin' });
 
@@ -197,4 +197,22 @@ it('a filled database of the version before: what is there are nodes, and only a
   await expect(made('no-sheet', 'node')).rejects.toThrow(/node_has_a_sheet/);
   await expect(made('no-kind', 'robot')).rejects.toThrow(/violates check constraint/);
   await made('weather', 'source');
+});
+
+it('a filled database of the version before: nodes keep their ids for names and their points their words; what is adopted needs no sheet', async () => {
+  const before = {
+    nodes: await database('node').orderBy('id').select('id', 'name', 'kind'),
+    points: await database('point').select('id', 'body'),
+  };
+  expect(before.points.length).toBeGreaterThan(0);
+  await migrate(database, '013-names');
+  expect(await database('node').orderBy('id').select('id', 'name', 'kind')).toEqual(before.nodes);
+  expect(await database('node').whereNotNull('title').orWhereNotNull('retired_at')).toEqual([]);
+  expect(await database('point').select('id', 'body')).toEqual(before.points);
+  expect(await database('point').whereNotNull('label')).toEqual([]);
+  const [room] = await database('room').select('id');
+  const oven = { name: 'oven', kind: 'adopted', room_id: room.id, key_digest: Buffer.alloc(32, 7), report_seconds: 900 };
+  const [{ id }] = await database('node').insert(oven).returning('id');
+  await database('adopted_filter').insert({ node_id: id, filter: 'oven/#' });
+  await expect(database('adopted_filter').insert({ node_id: before.nodes[0].id, filter: 'oven/#' })).rejects.toThrow(/unique/);
 });

@@ -9,16 +9,32 @@ import {
   type Upward,
 } from '@dewpost/core/wire';
 import { Aedes, type Client } from 'aedes';
+import { randomUUID } from 'node:crypto';
 import { createServer, type AddressInfo, type Server, type Socket } from 'node:net';
+import { createServer as createTlsServer, type Server as TlsServer } from 'node:tls';
 import type { Logger } from 'pino';
 import type { NodeEntry } from '../model/registry';
 import { capPerAddress } from '../net/per-address';
 import { GuardedStream } from './guarded-stream';
 
+/** Who is behind a connection: a node of ours, one whose firmware stays as it is, or somebody who only listens. */
+export type BrokerClient =
+  | { readonly kind: 'node'; readonly name: string; readonly node: NodeEntry }
+  | { readonly kind: 'adopted'; readonly name: string; readonly node: NodeEntry }
+  | { readonly kind: 'reader'; readonly name: string };
+
 /** What the broker asks of the rest of the house. */
 export interface BrokerHooks {
-  /** The node behind a user name and key, or why not. */
-  authenticate(name: string, key: string): Promise<NodeEntry | string>;
+  /** Who is behind a user name and key, or why nobody is. */
+  authenticate(name: string, key: string): Promise<BrokerClient | string>;
+  /** Does this user name keep to our protocol, client id and all? The client ids of others are made apart, so that none takes over another's. */
+  isOurs(name: string): boolean;
+  /** May an adopted node publish, or listen, there? */
+  mayUse(node: NodeEntry, topic: string): boolean;
+  /** A message of an adopted node on a topic of its own; otherwise as `received`. */
+  heard(node: NodeEntry, topic: string, payload: Buffer, retained: boolean): Promise<void>;
+  /** May a reading account hear what is published there? */
+  mayHear(account: string, topic: string): boolean;
   /** A message on one of a node's own channels; resolves when it is decided. Rejects: the connection is closed unacknowledged. */
   received(node: NodeEntry, channel: Upward, payload: Buffer): Promise<void>;
   /** A leaf that is listed under this gateway; `null`: it is not. */
@@ -39,11 +55,17 @@ export interface Broker {
   connections(): number;
   /** Ends a node's sessions: its key has changed, or it has been removed. */
   disconnect(node: string): void;
+  /** Sessions of one account that stand. */
+  sessionsOf(account: string): number;
+  /** Publishes for reading accounts, kept for who comes later; `null`: takes away what was kept. */
+  publishOut(topic: string, payload: object | null): void;
+  /** The port of the door with TLS; `null`: there is none. */
+  tlsPort: number | null;
   close(): Promise<void>;
 }
 
 interface Session {
-  node: NodeEntry;
+  who: BrokerClient;
   client: Client;
   /** Closed by us under pressure: its end raises no alarm. */
   closedByUs: boolean;
@@ -51,10 +73,19 @@ interface Session {
 
 /** Where a refused publish goes, since an error would make the client send it for ever: nobody may subscribe to it. */
 const REFUSED_TOPIC = 'dp/refused';
+/** Below this lie the readings that are published for reading accounts. */
+const READER_TOPICS = 'dp/out/';
 
 /** Starts the embedded MQTT 3.1.1 broker with the rights of docs/node-protocol.md. */
 export async function startBroker(
-  options: { bind: string; port: number; connectionsPerAddress: number; log: Logger },
+  options: {
+    bind: string;
+    port: number;
+    connectionsPerAddress: number;
+    log: Logger;
+    /** A second door, with TLS. */
+    tls?: { port: number; serve(server: TlsServer): void } | undefined;
+  },
   hooks: BrokerHooks,
 ): Promise<Broker> {
   const { log } = options;
@@ -73,6 +104,9 @@ export async function startBroker(
   aedes.preConnect = (client, packet, done) => {
     // With stored sessions a node would be handed commands that are long past, and could collect another's.
     packet.clean = true;
+    // An exclamation mark stands in no node id: whoever is not ours can take over nobody's session but its own account's.
+    const name = packet.username;
+    if (name !== undefined && !hooks.isOurs(name)) packet.clientId = `${name}!${packet.clientId || randomUUID()}`;
     if (client.conn instanceof GuardedStream) streams.set(client, client.conn);
     done(null, true);
   };
@@ -93,13 +127,13 @@ export async function startBroker(
           refuse(found);
           return;
         }
-        if (!clientIdBelongsTo(found.name, client.id)) {
-          hooks.refused(found, `client id ${client.id} is not its own: use ${found.name}, or begin with ${found.name}.`);
+        if (found.kind === 'node' && !clientIdBelongsTo(found.name, client.id)) {
+          hooks.refused(found.node, `client id ${client.id} is not its own: use ${found.name}, or begin with ${found.name}.`);
           refuse('the client id must be the node id or begin with it and a full stop');
           return;
         }
         streams.get(client)?.admit();
-        nodeOf.set(client, found);
+        behind.set(client, found);
         done(null, true);
       })
       .catch((error: unknown) => {
@@ -108,59 +142,88 @@ export async function startBroker(
       });
   };
 
-  const nodeOf = new WeakMap<Client, NodeEntry>();
+  const behind = new WeakMap<Client, BrokerClient>();
 
   aedes.authorizePublish = (client, packet, done) => {
-    const node = client ? nodeOf.get(client) : undefined;
+    const who = client ? behind.get(client) : undefined;
     const refuse = (why: string): void => {
-      if (node) {
-        hooks.refused(node, why);
-        send(node.name, 'refused', { refused: [{ point: null, why }] });
-      }
+      if (who && who.kind !== 'reader') hooks.refused(who.node, why);
+      if (who?.kind === 'node') send(who.name, 'refused', { refused: [{ point: null, why }] });
       packet.topic = REFUSED_TOPIC;
       packet.payload = Buffer.alloc(0);
       packet.retain = false;
       done(null);
     };
+    /** Acknowledged once it is decided; a connection whose message could not be is closed, so that it is sent again. */
+    const decided = (client: Client, who: BrokerClient, work: Promise<void>): void => {
+      work
+        .then(() => done(null))
+        .catch((error: unknown) => {
+          log.warn({ err: error, client: who.name }, 'connection closed without acknowledging');
+          const session = sessions.get(client.id);
+          if (session) session.closedByUs = true;
+          client.conn.destroy();
+        });
+    };
     // An error here makes the client send again for ever, and a throw ends the process: neither may happen.
     try {
-      if (!client || !node) return refuse('not signed in');
+      if (!client || !who) return refuse('not signed in');
+      const payload = typeof packet.payload === 'string' ? Buffer.from(packet.payload) : packet.payload;
+      if (who.kind === 'reader') return refuse('a reading account only listens');
+      if (who.kind === 'adopted') {
+        const { topic, retain } = packet;
+        if (!hooks.mayUse(who.node, topic))
+          return refuse(`may not publish to ${topic.slice(0, 80)}: name the topic among its own first, if it is`);
+        // Its states are kept here as readings, not at the broker.
+        packet.retain = false;
+        return decided(client, who, hooks.heard(who.node, topic, payload, retain));
+      }
+      const { node } = who;
       const place = parseUpwardTopic(packet.topic);
       const leaf = place && place.node !== node.name && FOR_LEAVES.includes(place.channel) ? hooks.leafOf(node, place.node) : null;
       if (!place || (!leaf && !mayPublish(node.name, packet.topic)))
         return refuse(`may not publish to ${packet.topic.slice(0, 80)}: only to its own up, hello, log, have, done, gone`);
       if (packet.retain) return refuse(`retained messages are not taken (${place.channel}): send it without the retain flag`);
       if (place.channel === 'gone') return done(null);
-      hooks
-        .received(leaf ?? node, place.channel, typeof packet.payload === 'string' ? Buffer.from(packet.payload) : packet.payload)
-        .then(() => done(null))
-        .catch((error: unknown) => {
-          log.warn({ err: error, node: node.name }, 'connection closed without acknowledging');
-          const session = sessions.get(client.id);
-          if (session) session.closedByUs = true;
-          client.conn.destroy();
-        });
+      decided(client, who, hooks.received(leaf ?? node, place.channel, payload));
     } catch (error) {
       log.error({ err: error }, 'a publish could not be handled');
       refuse('the message could not be handled');
     }
   };
 
+  const maySubscribeTo = (who: BrokerClient, topic: string): boolean => {
+    if (who.kind === 'node') return maySubscribe(who.name, topic);
+    // What it may not hear of these is not forwarded to it.
+    if (who.kind === 'reader') return topic.startsWith(READER_TOPICS);
+    return !/[+#]/.test(topic.split('/')[0] ?? '') && hooks.mayUse(who.node, topic.replace(/[+#]/g, 'x'));
+  };
   aedes.authorizeSubscribe = (client, subscription, done) => {
-    const node = client ? nodeOf.get(client) : undefined;
-    if (node && maySubscribe(node.name, subscription.topic)) {
+    const who = client ? behind.get(client) : undefined;
+    if (who && maySubscribeTo(who, subscription.topic)) {
       done(null, subscription);
       return;
     }
-    if (node) hooks.refused(node, `may not subscribe to ${subscription.topic.slice(0, 80)}: only to its own set, do, refused`);
+    if (who?.kind === 'node')
+      hooks.refused(who.node, `may not subscribe to ${subscription.topic.slice(0, 80)}: only to its own set, do, refused`);
+    else if (who?.kind === 'adopted')
+      hooks.refused(who.node, `may not subscribe to ${subscription.topic.slice(0, 80)}: only to its own topics`);
+    else log.warn({ account: who?.name, topic: subscription.topic.slice(0, 80) }, 'a subscription was refused');
     done(null, null);
   };
 
+  aedes.authorizeForward = (client, packet) => {
+    const who = behind.get(client);
+    if (!who) return null;
+    if (who.kind === 'reader') return hooks.mayHear(who.name, packet.topic) ? packet : null;
+    return who.kind === 'node' || hooks.mayUse(who.node, packet.topic) ? packet : null;
+  };
+
   aedes.on('clientReady', (client) => {
-    const node = nodeOf.get(client);
-    if (!node) return;
-    sessions.set(client.id, { node, client, closedByUs: false });
-    safely('a node has come', () => hooks.connected(node));
+    const who = behind.get(client);
+    if (!who) return;
+    sessions.set(client.id, { who, client, closedByUs: false });
+    if (who.kind !== 'reader') safely('a node has come', () => hooks.connected(who.node));
   });
 
   aedes.on('clientDisconnect', (client) => {
@@ -168,10 +231,12 @@ export async function startBroker(
     // A session that a newer one of the same id took over is not a lost link.
     if (!session || session.client !== client) return;
     sessions.delete(client.id);
-    if (!session.closedByUs && !isConnected(session.node.name)) safely('a node has gone', () => hooks.gone(session.node));
+    const { who } = session;
+    if (who.kind !== 'reader' && !session.closedByUs && !isConnected(who.name)) safely('a node has gone', () => hooks.gone(who.node));
   });
 
-  const isConnected = (name: string): boolean => [...sessions.values()].some((session) => session.node.name === name);
+  const sessionsOf = (name: string): number => [...sessions.values()].filter(({ who }) => who.name === name).length;
+  const isConnected = (name: string): boolean => sessionsOf(name) > 0;
 
   const send = (name: string, channel: Downward, payload: object, retain = false): boolean => {
     const connected = isConnected(name);
@@ -193,9 +258,7 @@ export async function startBroker(
   };
 
   const sockets = new Set<Socket>();
-  const server: Server = createServer();
-  capPerAddress(server, options.connectionsPerAddress, (address) => log.warn({ address }, 'too many connections from one address'));
-  server.on('connection', (socket: Socket) => {
+  const admit = (socket: Socket): void => {
     if (socket.destroyed) return;
     const address = socket.remoteAddress ?? '';
     sockets.add(socket);
@@ -209,22 +272,45 @@ export async function startBroker(
         said('a client does not read what it is sent: dropped'),
       ),
     );
-  });
+  };
+  const capped = (server: Server): void =>
+    capPerAddress(server, options.connectionsPerAddress, (address) => log.warn({ address }, 'too many connections from one address'));
+  const server: Server = createServer();
+  capped(server);
+  server.on('connection', admit);
   await listen(server, options.port, options.bind);
+  const tls = options.tls ? createTlsServer() : null;
+  if (tls && options.tls) {
+    capped(tls);
+    options.tls.serve(tls);
+    tls.on('secureConnection', admit);
+    tls.on('tlsClientError', (error: Error, socket: Socket) =>
+      log.warn({ address: socket.remoteAddress, why: error.message }, 'a TLS greeting at the broker failed'),
+    );
+    await listen(tls, options.tls.port, options.bind);
+  }
 
   return {
     port: (server.address() as AddressInfo).port,
     send,
     isConnected,
     disconnect(name) {
-      for (const session of sessions.values()) if (session.node.name === name) session.client.close();
+      for (const session of sessions.values()) if (session.who.name === name) session.client.close();
     },
+    sessionsOf,
+    publishOut(topic, payload) {
+      const text = payload === null ? '' : JSON.stringify(payload);
+      aedes.publish({ cmd: 'publish', topic, payload: Buffer.from(text), qos: 0, retain: true, dup: false }, (error) => {
+        if (error) log.error({ err: error, topic }, 'could not publish');
+      });
+    },
+    tlsPort: tls ? (tls.address() as AddressInfo).port : null,
     connections: () => sessions.size,
     async close() {
       for (const session of sessions.values()) session.closedByUs = true;
       await new Promise<void>((resolve) => aedes.close(resolve));
       for (const socket of sockets) socket.destroy();
-      await new Promise<void>((resolve) => server.close(() => resolve()));
+      for (const door of [server, tls]) if (door) await new Promise<void>((resolve) => door.close(() => resolve()));
     },
   };
 }

@@ -169,7 +169,7 @@ export class Engine {
   }
 
   /** Ends what a node's outputs were asked for, with an off, in one change with what is written: it is written anew, or its board is taken off. */
-  release<T>(node: NodeEntry, why: string, write: (change: Change) => Promise<T>): Promise<T> {
+  release<T>(node: NodeEntry, why: string, write: (change: Change) => Promise<T>, besides: readonly Effect[] = []): Promise<T> {
     return this.work(async () => {
       const draft = await this.draft();
       const now = this.now();
@@ -183,7 +183,7 @@ export class Engine {
           why,
         })),
       );
-      return this.transact(draft, now, async (change) => ({ value: await write(change), effects }));
+      return this.transact(draft, now, async (change) => ({ value: await write(change), effects: [...besides, ...effects] }));
     });
   }
 
@@ -355,7 +355,9 @@ export class Engine {
   private silences(now: number): { node: NodeEntry; silent: boolean; effect: Effect }[] {
     return [...this.parts.registry.nodes.values()].flatMap((node) => {
       if (node.heardAt === null || node.state !== 'proved') return [];
-      const silent = now - Math.max(node.heardAt, this.listeningSince) > silentAfterMs(node);
+      // What keeps its link and publishes only what changes is there, however long nothing changes.
+      const there = node.kind === 'adopted' && node.connected;
+      const silent = !there && now - Math.max(node.heardAt, this.listeningSince) > silentAfterMs(node);
       const key = nodeKey('silent', node, null);
       if (silent === this.state.alerts.has(key) && silent === node.silent) return [];
       const effect: Effect = silent ? silentAlert(key, node, now) : { kind: 'close-alert', key, at: now, why: 'heard again' };

@@ -144,8 +144,8 @@ function titleOf(threshold: ThresholdEntry): string {
 function textOf(threshold: ThresholdEntry, value: number): string {
   const { body, node } = threshold.point;
   const { side, setpoint, onDelaySeconds } = threshold.rule;
-  if (isState(threshold)) return `${titleOf(threshold)}, in ${node.room} (${node.name}).`;
+  if (isState(threshold)) return `${titleOf(threshold)}, in ${node.room} (${node.title}).`;
   const limit = `${side === 'high' ? 'At or above' : 'At or below'} ${formatNumber(setpoint, body.decimals)} ${body.unit}`;
   const held = onDelaySeconds > 0 ? ` for ${formatSpan(onDelaySeconds)}` : '';
-  return `${limit}${held}: ${formatNumber(value, body.decimals)} ${body.unit} in ${node.room} (${node.name}).`;
+  return `${limit}${held}: ${formatNumber(value, body.decimals)} ${body.unit} in ${node.room} (${node.title}).`;
 }

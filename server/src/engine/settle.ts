@@ -82,7 +82,7 @@ function sensorAlert(draft: Draft, output: PointEntry, sensor: PointEntry, lost:
         threshold: null,
         severity: 'warning',
         title: `${sensor.body.label} lost while ${output.body.label.toLowerCase()} runs`,
-        text: `No good reading from ${sensor.node.name} for ${formatDuration(freshForMs(sensor.node))}. ${output.body.label} is told to go off: look at the sensor and its wiring.`,
+        text: `No good reading from ${sensor.node.title} for ${formatDuration(freshForMs(sensor.node))}. ${output.body.label} is told to go off: look at the sensor and its wiring.`,
         trippedAt: now,
         value: null,
         earlier: false,

@@ -13,12 +13,17 @@ export interface Names {
   from(origin: string, host: string): boolean;
 }
 
-/** The names of a server that listens on this port: its own addresses, those set, and the public ones with their schemes. */
-export function namesOf(config: Config, port: number): Names {
-  const direct = ['localhost', '127.0.0.1', '[::1]', config.bind, config.nodeAddress, ...config.hosts].flatMap((name) =>
-    name.includes(':') && !name.startsWith('[') ? [name] : [`${name}:${port}`, ...(port === 80 ? [name] : [])],
-  );
-  const named = new Map(config.publicOrigins.map((origin) => [new URL(origin).host, origin]));
+/** The names of a server that listens on these ports: its own addresses, those set, and the public ones with their schemes. */
+export function namesOf(config: Config, port: number, tlsPort: number | null = null): Names {
+  const own = ['localhost', '127.0.0.1', '[::1]', config.bind, config.nodeAddress, ...config.hosts];
+  const at = (door: number, plain: number): string[] =>
+    own.flatMap((name) => (name.includes(':') && !name.startsWith('[') ? [name] : [`${name}:${door}`, ...(door === plain ? [name] : [])]));
+  const direct = at(port, 80);
+  const directTls = tlsPort === null ? [] : at(tlsPort, 443).filter((host) => !direct.includes(host));
+  const named = new Map([
+    ...directTls.map((host): [string, string] => [host, `https://${host}`]),
+    ...config.publicOrigins.map((origin): [string, string] => [new URL(origin).host, origin]),
+  ]);
   const hosts = new Set([...direct, ...named.keys()]);
   return {
     hosts,

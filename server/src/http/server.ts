@@ -1,9 +1,11 @@
 import type { Express, RequestHandler } from 'express';
 import { createServer, ServerResponse, type IncomingMessage, type Server } from 'node:http';
-import type { Socket } from 'node:net';
+import { createServer as createTlsServer, type Server as TlsServer } from 'node:https';
+import type { AddressInfo, Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import type { Logger } from 'pino';
 import { comesFromThePage, type Names } from './doors';
+import type { Certificate } from '../net/certificate';
 import { capPerAddress } from '../net/per-address';
 
 /** Whoever opens a connection and says nothing is let go, ms. */
@@ -13,8 +15,7 @@ const MOST_CONNECTIONS = 4000;
 /** Hands a WebSocket on to who answers it. */
 export type Upgrade = (request: IncomingMessage, socket: Duplex, head: Buffer) => void;
 
-/** The HTTP server around the application, with its limits, and the WebSocket way to the stand-ins' ports. */
-export function httpServer(parts: {
+interface Parts {
   app: Express;
   log: Logger;
   connectionsPerAddress: number;
@@ -22,12 +23,29 @@ export function httpServer(parts: {
   session: RequestHandler;
   /** The way to the stand-ins' ports; `null` where there are none. */
   standins: Upgrade | null;
-}): Server {
+  /** A second door with TLS, where there is a certificate. */
+  certificate: Certificate | null;
+}
+
+/** The port that a server listens on. */
+export const portOf = (server: Server | TlsServer): number => (server.address() as AddressInfo).port;
+
+/** The HTTP servers around the application, with their limits, and the WebSocket way to the stand-ins' ports. */
+export function httpServers(parts: Parts): { http: Server; https: TlsServer | null } {
+  const http = createServer(PATIENCE, parts.app);
+  open(http, parts);
+  if (!parts.certificate) return { http, https: null };
+  const https = createTlsServer(PATIENCE, parts.app);
+  parts.certificate.serve(https);
+  open(https, parts);
+  return { http, https };
+}
+
+function open(server: Server | TlsServer, parts: Parts): void {
   const { app, log } = parts;
-  const http = createServer(PATIENCE, app);
-  http.maxConnections = MOST_CONNECTIONS;
-  capPerAddress(http, parts.connectionsPerAddress, (address) => log.warn({ address }, 'too many connections from one address'));
-  http.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
+  server.maxConnections = MOST_CONNECTIONS;
+  capPerAddress(server, parts.connectionsPerAddress, (address) => log.warn({ address }, 'too many connections from one address'));
+  server.on('upgrade', (request: IncomingMessage, socket: Duplex, head: Buffer) => {
     // A reset on the way would end the process otherwise.
     socket.on('error', () => socket.destroy());
     // Another protocol is offered, not demanded: the request is answered in this one (RFC 9110 §7.8).
@@ -43,7 +61,6 @@ export function httpServer(parts: {
       else refuse('401 Unauthorized');
     });
   });
-  return http;
 }
 
 function answerPlainly(app: Express, request: IncomingMessage, socket: Socket): void {

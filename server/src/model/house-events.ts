@@ -15,6 +15,8 @@ export interface HouseEventKinds {
   settings: readonly OutboxItem[];
   /** A node's keys are worthless from now on. */
   keyRevoked: NodeEntry;
+  /** A node is retired, and memory knows it no more. */
+  retired: NodeEntry;
   /** An account was removed, or somebody else has set its password. */
   accountEnded: string;
   /** A share link has ended. */

@@ -5,11 +5,14 @@ import type { Database, Transaction } from '../database/connect';
 
 export interface NodeEntry {
   readonly id: number;
+  /** Its id in the protocol: never changes. */
   readonly name: string;
-  /** A source has no board and no sheet. */
+  /** What people read. */
+  title: string;
+  /** Only a `node` has a board and a sheet. */
   readonly kind: Node['kind'];
-  readonly room: string;
-  readonly roomSlug: string;
+  room: string;
+  roomSlug: string;
   readonly sheet: string;
   readonly shard: number;
   state: Node['state'];
@@ -53,7 +56,10 @@ export interface PointEntry {
   readonly node: NodeEntry;
   readonly place: number;
   readonly name: string;
-  readonly body: SheetPoint;
+  /** As its sheet lays it down, but called as this node calls it. */
+  body: SheetPoint;
+  /** What its sheet calls it. */
+  sheetLabel: string;
 }
 
 export interface ThresholdEntry {
@@ -178,6 +184,17 @@ export class Registry {
     return entry;
   }
 
+  /** Takes a node out, with its points and thresholds: it is retired. */
+  dropNode(node: NodeEntry): void {
+    this.nodes.delete(node.name);
+    for (const digest of [node.keyDigest, node.oldKeyDigest]) if (digest) this.nodesByDigest.delete(digest.toString('hex'));
+    for (const point of node.points.values()) {
+      for (const threshold of this.thresholdsByPoint.get(point.id) ?? []) this.thresholds.delete(threshold.id);
+      this.thresholdsByPoint.delete(point.id);
+      this.points.delete(point.id);
+    }
+  }
+
   dropThreshold(id: number): void {
     const entry = this.thresholds.get(id);
     if (!entry) return;
@@ -254,6 +271,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
   const query = database('node as n')
     .join('room as r', 'r.id', 'n.room_id')
     .leftJoin('build_sheet as s', 's.id', 'n.build_sheet_id')
+    .whereNull('n.retired_at')
     .orderBy(['r.id', 'n.id'])
     .leftJoin('node as g', 'g.id', 'n.gateway_id')
     .select('n.*', 'r.name as room', 'r.slug as room_slug', 's.name as sheet', 'g.name as gateway');
@@ -265,11 +283,19 @@ export async function readNodes(database: Database | Transaction, names?: readon
       rows.map((row) => row.id),
     )
     .orderBy('place')
-    .select('id', 'node_id', 'place', 'name', 'body')) as { id: number; node_id: number; place: number; name: string; body: SheetPoint }[];
+    .select('id', 'node_id', 'place', 'name', 'body', 'label')) as {
+    id: number;
+    node_id: number;
+    place: number;
+    name: string;
+    body: SheetPoint;
+    label: string | null;
+  }[];
   const loaded = new Map(rows.map((row) => [row.id, entryOf(row)]));
   for (const row of points) {
     const node = loaded.get(row.node_id);
-    node?.points.set(row.name, { id: row.id, node, place: row.place, name: row.name, body: row.body });
+    const body = row.label === null ? row.body : { ...row.body, label: row.label };
+    node?.points.set(row.name, { id: row.id, node, place: row.place, name: row.name, body, sheetLabel: row.body.label });
   }
   return [...loaded.values()];
 }
@@ -277,6 +303,8 @@ export async function readNodes(database: Database | Transaction, names?: readon
 interface NodeRow {
   id: number;
   name: string;
+  /** `null`: its id. */
+  title: string | null;
   kind: Node['kind'];
   room: string;
   room_slug: string;
@@ -305,10 +333,11 @@ function entryOf(row: NodeRow): NodeEntry {
   return {
     id: row.id,
     name: row.name,
+    title: row.title ?? row.name,
     kind: row.kind,
     room: row.room,
     roomSlug: row.room_slug,
-    sheet: row.sheet ?? 'Source',
+    sheet: row.sheet ?? (row.kind === 'adopted' ? 'Adopted' : 'Source'),
     shard: row.shard,
     state: row.state,
     keyDigest: row.key_digest,
@@ -342,6 +371,7 @@ function entryOf(row: NodeRow): NodeEntry {
 export function nodeView(node: NodeEntry): Node {
   return {
     id: node.name,
+    name: node.title,
     kind: node.kind,
     room: node.room,
     sheet: node.sheet,

@@ -13,8 +13,11 @@ const ID_LENGTH = 32;
 const WIDEST = 1e12;
 const POINTS_MOST = 200;
 
+/** `confirm`: what is only told when it changes holds meanwhile. */
+export type DeclaredPoint = SourcePoint & { confirm?: SheetPoint['confirm'] };
+
 /** A declared point as the points of a sheet are: measured, never stuck, never a spike. */
-const bodyOf = ({ name, label, unit, min, max }: SourcePoint): SheetPoint => ({
+const bodyOf = ({ name, label, unit, min, max, confirm = 'readings' }: DeclaredPoint): SheetPoint => ({
   name,
   label,
   kind: 'measured',
@@ -27,7 +30,7 @@ const bodyOf = ({ name, label, unit, min, max }: SourcePoint): SheetPoint => ({
   spikeStep: null,
   stuckAfterSeconds: null,
   restsAt: null,
-  confirm: 'readings',
+  confirm,
   protective: false,
   thresholds: [],
   derived: null,
@@ -35,7 +38,7 @@ const bodyOf = ({ name, label, unit, min, max }: SourcePoint): SheetPoint => ({
 });
 
 /** An id that nobody has, from the words of a name. */
-function freeId(name: string, taken: ReadonlySet<string>): string {
+export function freeId(name: string, taken: ReadonlySet<string>): string {
   const stem = slug(name).slice(0, ID_LENGTH).replace(/-+$/, '') || 'source';
   if (!taken.has(stem)) return stem;
   for (let n = 2; ; n++) {
@@ -46,20 +49,25 @@ function freeId(name: string, taken: ReadonlySet<string>): string {
 
 /**
  * Makes a source: a node that needs neither bench nor fit, since there is nothing to write and nothing to hang up. Gives its id and its
- * key. It is armed from the start.
+ * key. It is armed from the start. What is adopted is made like it: its firmware stays as it is.
  */
 export async function makeSource(
   trx: Transaction,
   vault: Vault,
   wanted: { name: string; room: string; points: readonly SourcePoint[] },
+  kind: 'source' | 'adopted' = 'source',
 ): Promise<{ id: string; key: string }> {
-  const taken = (await trx('node').select('name')) as { name: string }[];
-  const id = freeId(wanted.name, new Set(taken.map(({ name }) => name)));
+  // Ids are account names at the broker, and so are those of reading accounts.
+  const nodes = (await trx('node').select('name')) as { name: string }[];
+  const accounts = (await trx('reader').select('account')) as { account: string }[];
+  const taken = new Set([...nodes.map(({ name }) => name), ...accounts.map(({ account }) => account)]);
+  const id = freeId(wanted.name, taken);
   const key = randomToken();
   const [row] = (await trx('node')
     .insert({
       name: id,
-      kind: 'source',
+      title: wanted.name,
+      kind,
       room_id: await ensureRoom(trx, wanted.room),
       build_sheet_id: null,
       key_digest: digestOf(key),
@@ -90,7 +98,7 @@ export async function addSourcePoints(trx: Transaction, source: NodeEntry, point
   await insertPoints(trx, source.id, source.points.size, points);
 }
 
-async function insertPoints(trx: Transaction, node: number, from: number, points: readonly SourcePoint[]): Promise<void> {
+export async function insertPoints(trx: Transaction, node: number, from: number, points: readonly DeclaredPoint[]): Promise<void> {
   if (points.length === 0) return;
   await trx('point').insert(
     points.map((point, i) => ({ node_id: node, place: from + i, name: point.name, body: JSON.stringify(bodyOf(point)) })),

@@ -22,6 +22,7 @@ import { nodeView, type NodeEntry, type Registry } from '../model/registry';
 
 /** Who is whose leaf is decided for one at a time. */
 const LEAVES = 'leaves';
+const HEARD_TOLD_MS = 5000;
 
 interface Parts {
   store: Store;
@@ -132,8 +133,17 @@ export class Nodes {
   async presence(node: NodeEntry, connected: boolean): Promise<void> {
     if (node.connected === connected) return;
     node.connected = connected;
+    // One that was retired just now is gone for everybody.
+    if (this.parts.registry.nodes.get(node.name) !== node) return;
     if (!connected) return this.parts.engine.linkLost(node);
     await this.parts.engine.linkBack(node);
+    this.tell(node);
+  }
+
+  /** Something came from it that says nothing of any point: it is there all the same. Pages are told every five seconds at most. */
+  heard(node: NodeEntry, now: number): void {
+    if (now - (node.heardAt ?? 0) < HEARD_TOLD_MS) return;
+    node.heardAt = now;
     this.tell(node);
   }
 

@@ -61,9 +61,9 @@ export async function addressesView(database: Database | Transaction, registry: 
   return {
     version: await editionOf(database, ADDRESSES),
     addressing,
-    // A source is somebody else's device, often on another network: it has no address of ours.
+    // A source is somebody else's device, often on another network: it has no address of ours; an adopted one has its own already.
     nodes: [...registry.nodes.values()].flatMap((node) =>
-      node.kind === 'source'
+      node.kind !== 'node'
         ? []
         : {
             node: node.name,

@@ -35,6 +35,7 @@ export interface Counters {
 export function leftOut(entry: NodeEntry, image: FirmwareRow, build: Build): string | null {
   const hasOutputs = [...entry.points.values()].some((point) => point.body.output);
   if (entry.kind === 'source') return 'is a source: it has no board';
+  if (entry.kind === 'adopted') return 'is adopted: its firmware stays as it is';
   if (entry.gateway !== null) return 'is a leaf: it takes no images over the air';
   if (entry.state !== 'proved') return 'is not proved yet: write it at the bench';
   if (build.board !== null && build.board !== image.board) return `has a ${build.board}, the image is for ${image.board}`;

@@ -84,6 +84,12 @@ export function provisionRoutes(parts: {
   const find = (id: string): NodeEntry => {
     const node = findAny(id);
     if (node.kind === 'source') throw new ProblemError(422, 'A source', `${id} is a source: it has no board. See Provision, Sources.`);
+    if (node.kind === 'adopted')
+      throw new ProblemError(
+        422,
+        'An adopted node',
+        `${id} is adopted: its firmware stays as it is, and nothing is written to it. See Provision, Adopted.`,
+      );
     return node;
   };
   const running = (): Map<string, string> =>

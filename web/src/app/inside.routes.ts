@@ -58,6 +58,17 @@ export const inside: Routes = [
         title: 'Sources · Dew Post',
         loadComponent: () => import('../provision/sources/sources').then((m) => m.Sources),
       },
+      {
+        path: 'provision/adopted',
+        title: 'Adopted · Dew Post',
+        canDeactivate: [leaveWhenKept],
+        loadComponent: () => import('../provision/adopted/adopted').then((m) => m.AdoptedPage),
+      },
+      {
+        path: 'provision/readers',
+        title: 'Reading accounts · Dew Post',
+        loadComponent: () => import('../provision/adopted/readers').then((m) => m.ReadersPage),
+      },
       { path: 'provision/fit', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit-list').then((m) => m.FitList) },
       { path: 'provision/fit/:node', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit').then((m) => m.Fit) },
       {

@@ -30,10 +30,13 @@ export const nodesFeature = createFeature({
     nodeAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => nodeAdapter.setAll(snapshot.nodes, state)),
     on(eventsArrived, (state, { events }) =>
-      upsert(
-        nodeAdapter,
-        state,
-        eventsOf(events, 'node').map((event) => event.node),
+      nodeAdapter.removeMany(
+        eventsOf(events, 'node-retired').map(({ id }) => id),
+        upsert(
+          nodeAdapter,
+          state,
+          eventsOf(events, 'node').map((event) => event.node),
+        ),
       ),
     ),
   ),
@@ -46,10 +49,13 @@ export const pointsFeature = createFeature({
     pointAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => pointAdapter.setAll(snapshot.points, state)),
     on(eventsArrived, (state, { events }) =>
-      upsert(
-        pointAdapter,
-        state,
-        eventsOf(events, 'node').flatMap((event) => event.points ?? []),
+      pointAdapter.removeMany(
+        retiredPoints(events),
+        upsert(
+          pointAdapter,
+          state,
+          eventsOf(events, 'node').flatMap((event) => event.points ?? []),
+        ),
       ),
     ),
   ),
@@ -69,7 +75,7 @@ export const latestFeature = createFeature({
           changed.set(point, nextLatest(before, { point, at, value, quality, reason }));
         }
       }
-      return upsert(latestAdapter, state, [...changed.values()]);
+      return latestAdapter.removeMany(retiredPoints(events), upsert(latestAdapter, state, [...changed.values()]));
     }),
   ),
 });
@@ -124,10 +130,13 @@ export const relaysFeature = createFeature({
     relayAdapter.getInitialState(),
     on(snapshotLoaded, (state, { snapshot }) => relayAdapter.setAll(snapshot.relays, state)),
     on(eventsArrived, (state, { events }) =>
-      upsert(
-        relayAdapter,
-        state,
-        eventsOf(events, 'relay').map((event) => event.relay),
+      relayAdapter.removeMany(
+        retiredPoints(events),
+        upsert(
+          relayAdapter,
+          state,
+          eventsOf(events, 'relay').map((event) => event.relay),
+        ),
       ),
     ),
   ),
@@ -228,8 +237,10 @@ function withNewNodes(dashboards: Dashboard[], events: Parameters<typeof eventsO
     const ids = points.map((point) => point.id);
     const has = (dashboard: Dashboard): boolean => ids.every((id) => dashboard.points.includes(id));
     const add = (dashboard: Dashboard): Dashboard => (has(dashboard) ? dashboard : { ...dashboard, points: [...dashboard.points, ...ids] });
+    // It may have been moved here from another room.
+    const elsewhere = result.map((dashboard) => (dashboard.name === node.room ? dashboard : without(dashboard, ids)));
     // By its name: how a slug is made, and which is free, is the server's to say; until it says, this one serves.
-    const rooms = result.filter((dashboard) => dashboard.slug !== 'all');
+    const rooms = elsewhere.filter((dashboard) => dashboard.slug !== 'all' && dashboard.points.length > 0);
     const known = rooms.some((dashboard) => dashboard.name === node.room);
     const grown = known
       ? rooms.map((dashboard) => (dashboard.name === node.room ? add(dashboard) : dashboard))
@@ -237,8 +248,19 @@ function withNewNodes(dashboards: Dashboard[], events: Parameters<typeof eventsO
     result =
       grown.length > 1 ? [{ slug: 'all', name: 'All rooms', points: grown.flatMap((dashboard) => dashboard.points) }, ...grown] : grown;
   }
-  return result;
+  const gone = retiredPoints(events);
+  return gone.length === 0 ? result : result.map((dashboard) => without(dashboard, gone)).filter(({ points }) => points.length > 0);
 }
+
+function without(dashboard: Dashboard, points: readonly number[]): Dashboard {
+  return dashboard.points.some((id) => points.includes(id))
+    ? { ...dashboard, points: dashboard.points.filter((id) => !points.includes(id)) }
+    : dashboard;
+}
+
+/** Points of nodes that were retired just now. */
+const retiredPoints = (events: Parameters<typeof eventsOf>[0]): number[] =>
+  eventsOf(events, 'node-retired').flatMap(({ points }) => points);
 
 function upsert<T, S extends EntityState<T>>(adapter: EntityAdapter<T>, state: S, changed: T[]): S {
   // One at a time: a sorted adapter lists a thing twice that comes twice in one go.

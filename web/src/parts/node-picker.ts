@@ -37,8 +37,8 @@ const SHOWN = 60;
     >
       @for (group of groups(); track group.room) {
         <mat-optgroup [label]="group.room">
-          @for (id of group.nodes; track id) {
-            <mat-option [value]="id">{{ id }}</mat-option>
+          @for (one of group.nodes; track one.id) {
+            <mat-option [value]="one.id">{{ one.name === one.id ? one.id : one.name + ', ' + one.id }}</mat-option>
           }
         </mat-optgroup>
       }
@@ -73,11 +73,11 @@ export class NodePicker {
     const wanted = hasWords(this.wanted());
     const names = new Map(this.rooms().map((room) => [room.slug, room.name]));
     return this.nodes()
-      .map((node) => ({ id: node.id, room: names.get(node.room) ?? node.room }))
-      .filter(({ id, room }) => wanted(`${id} ${room}`));
+      .map((node) => ({ id: node.id, name: node.name, room: names.get(node.room) ?? node.room }))
+      .filter(({ id, name, room }) => wanted(`${id} ${name} ${room}`));
   });
   protected readonly more = computed(() => Math.max(0, this.found().length - SHOWN));
   protected readonly groups = computed(() =>
-    [...Map.groupBy(this.found().slice(0, SHOWN), ({ room }) => room)].map(([room, nodes]) => ({ room, nodes: nodes.map(({ id }) => id) })),
+    [...Map.groupBy(this.found().slice(0, SHOWN), ({ room }) => room)].map(([room, nodes]) => ({ room, nodes })),
   );
 }

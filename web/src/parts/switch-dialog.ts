@@ -13,6 +13,7 @@ import { Timer, TriangleAlert, Unplug, X } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { allRelays } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { nodeNames } from '../data/node-names';
 import { Clock } from './clock';
 import { Icon } from './icon';
 import { useIcons } from './icons';
@@ -55,6 +56,7 @@ export function openSwitchDialog(dialogs: MatDialog, point: Point, room: string)
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SwitchDialog {
+  protected readonly nameOf = nodeNames();
   protected readonly asked = inject<Asked>(MAT_DIALOG_DATA);
   private readonly ref = inject<MatDialogRef<SwitchDialog>>(MatDialogRef);
   private readonly api = inject(Api);

@@ -5,6 +5,7 @@ import { MatButton } from '@angular/material/button';
 import { Store } from '@ngrx/store';
 import { allAlerts, allDeliveries, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { nodeNames } from '../data/node-names';
 import { Clock } from '../parts/clock';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { dayAndTime, timeOfDay } from '../parts/times';
@@ -23,6 +24,7 @@ const HEIGHT = { advisory: 6, warning: 11.5, critical: 17 } as const;
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Alerts {
+  protected readonly nameOf = nodeNames();
   private readonly store = inject(Store);
   private readonly clock = inject(Clock);
   protected readonly drawers = inject(Drawers);
@@ -72,7 +74,7 @@ export class Alerts {
   protected under(alert: Alert): string {
     const since = dayAndTime(alert.trippedAt, this.zone());
     const lasted = formatDuration((alert.clearedAt ?? this.clock.now()) - alert.trippedAt);
-    return `${alert.node}, ${since}, ${alert.clearedAt === null ? `for ${lasted}` : `${alert.clearedWhy ?? 'cleared'} after ${lasted}`}${alert.earlier ? '; happened earlier' : ''}`;
+    return `${this.nameOf(alert.node)}, ${since}, ${alert.clearedAt === null ? `for ${lasted}` : `${alert.clearedWhy ?? 'cleared'} after ${lasted}`}${alert.earlier ? '; happened earlier' : ''}`;
   }
   /** What of a group nobody has seen yet. */
   protected unseen(alerts: readonly Alert[]): Alert[] {

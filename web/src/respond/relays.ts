@@ -6,6 +6,7 @@ import { Store } from '@ngrx/store';
 import { TriangleAlert } from 'lucide';
 import { allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { nodeNames } from '../data/node-names';
 import { Clock } from '../parts/clock';
 import { Icon } from '../parts/icon';
 import { OutputStrip } from '../parts/output-strip';
@@ -23,6 +24,7 @@ import { RespondPages } from './sub-pages';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Relays {
+  protected readonly nameOf = nodeNames();
   private readonly store = inject(Store);
   private readonly dialogs = inject(MatDialog);
   private readonly clock = inject(Clock);

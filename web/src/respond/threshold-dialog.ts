@@ -15,6 +15,7 @@ import { Store } from '@ngrx/store';
 import { TriangleAlert, X } from 'lucide';
 import { Api, ApiError } from '../data/api';
 import { allLatest, allNodes, allPoints } from '../data/reducers';
+import { nodeNames } from '../data/node-names';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { hasWords } from '../parts/has-words';
 import { useIcons } from '../parts/icons';
@@ -59,6 +60,7 @@ const bodySchema = respond.addThreshold.body;
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class ThresholdDialog {
+  protected readonly nodeName = nodeNames();
   protected readonly before = inject<Threshold | null>(MAT_DIALOG_DATA);
   private readonly ref = inject<MatDialogRef<ThresholdDialog>>(MatDialogRef);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
@@ -164,7 +166,7 @@ export class ThresholdDialog {
   }
 
   protected nameOf(point: Point): string {
-    return `${point.node}: ${point.label}`;
+    return `${this.nodeName(point.node)}: ${point.label}`;
   }
   protected readonly nameById = (id: number | null): string => {
     const point = this.choices().find((one) => one.id === id);
@@ -214,7 +216,7 @@ export class ThresholdDialog {
   }
   private outputName(id: number | null): string | null {
     const output = this.outputs().find((point) => point.id === id);
-    return output ? `${output.label}, ${output.node}` : null;
+    return output ? `${output.label}, ${this.nodeName(output.node)}` : null;
   }
 }
 

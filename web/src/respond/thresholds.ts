@@ -12,6 +12,7 @@ import { Plus } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectSeverityByPoint } from '../data/selectors';
+import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
@@ -30,6 +31,7 @@ interface ThresholdRow {
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Thresholds {
+  protected readonly nameOf = nodeNames();
   private readonly store = inject(Store);
   private readonly api = inject(Api);
   private readonly dialogs = inject(MatDialog);
@@ -59,7 +61,7 @@ export class Thresholds {
   constructor() {
     useIcons({ plus: Plus });
     this.source.sortingDataAccessor = ({ threshold, point }, column) =>
-      column === 'switches' ? this.output(threshold) : `${point.label} ${point.node}`;
+      column === 'switches' ? this.output(threshold) : `${point.label} ${this.nameOf(point.node)}`;
     effect(() => (this.source.sort = this.sort() ?? null));
     effect(() => (this.source.data = this.rows()));
   }
@@ -79,7 +81,7 @@ export class Thresholds {
   }
   protected output(threshold: Threshold): string {
     const output = threshold.output === null ? undefined : this.points()[threshold.output];
-    return output ? `${output.label.toLowerCase()}, ${output.node}` : '–';
+    return output ? `${output.label.toLowerCase()}, ${this.nameOf(output.node)}` : '–';
   }
   protected now(point: Point): string {
     return `${formatNumber(this.latest()[point.id]?.value, point.decimals)} ${point.unit}`;

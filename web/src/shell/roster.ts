@@ -33,7 +33,7 @@ export class Roster {
   protected readonly rooms = computed(() => {
     const wanted = this.search().trim().toLowerCase();
     const found = this.nodes().filter(
-      (node) => wanted === '' || [node.id, node.room, node.sheet].some((text) => text.toLowerCase().includes(wanted)),
+      (node) => wanted === '' || [node.name, node.id, node.room, node.sheet].some((text) => text.toLowerCase().includes(wanted)),
     );
     return [...Map.groupBy(found, (node) => node.room)].map(([name, nodes]) => ({ name, nodes }));
   });

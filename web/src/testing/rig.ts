@@ -48,6 +48,8 @@ class ScriptedApi {
 export const aNode = (change: Partial<Node> = {}): Node =>
   nodeSchema.parse({
     id: 'loft-climate',
+    // Called by its id, as a node is until somebody names it.
+    name: change.id ?? 'loft-climate',
     kind: 'node',
     room: 'Grain loft',
     sheet: 'Climate post',

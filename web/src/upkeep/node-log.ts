@@ -9,13 +9,24 @@ import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { NodePicker } from '../parts/node-picker';
 import { dayAndTime } from '../parts/times';
+import { NodeCare } from './node-care';
 import { Selection } from '../shell/selection';
 
-/** A node's log: what it said of itself and what was refused from it. */
+/** A node: what is known of it, what is done to it in its years, and its log: what it said of itself and what was refused from it. */
 @Component({
   selector: 'dp-node-log',
-  imports: [MatButton, MatTableModule, NodePicker],
+  imports: [MatButton, MatTableModule, NodeCare, NodePicker],
   templateUrl: './node-log.html',
+  styles: `
+    .log-head {
+      padding: 12px 16px 6px 56px;
+    }
+    @media (max-width: 899px) {
+      .log-head {
+        padding-left: 16px;
+      }
+    }
+  `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class NodeLogPage {
@@ -27,6 +38,8 @@ export class NodeLogPage {
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly nodes = this.store.selectSignal(allNodes.selectAll);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
   protected readonly shown = computed(
     () => this.nodes().find((node) => node.id === (this.node() ?? [...this.selection.nodes()].at(-1))) ?? this.nodes()[0] ?? null,
   );

@@ -12,6 +12,7 @@ import { Api } from '../data/api';
 import { LiveFeed } from '../data/live-feed';
 import { allAlerts, allDeliveries, allLatest, allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
 import { selectSeverityByPoint, selectThresholdsByPoint, selectTimezone } from '../data/selectors';
+import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { OutputStrip } from '../parts/output-strip';
 import { ReadingStrip } from '../parts/reading-strip';
@@ -35,6 +36,7 @@ const KEPT = 'dewpost.dashboard';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class DashboardPage implements OnDestroy {
+  protected readonly nameOf = nodeNames();
   private readonly store = inject(Store);
   private readonly api = inject(Api);
   private readonly feed = inject(LiveFeed);

@@ -1,8 +1,7 @@
 import { plan, provision, sources, sourcePointSchema } from '@dewpost/contract';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { CdkCopyToClipboard } from '@angular/cdk/clipboard';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
-import { ReactiveFormsModule } from '@angular/forms';
+import { type FormGroupDirective, ReactiveFormsModule } from '@angular/forms';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
@@ -18,7 +17,9 @@ import { NumberField } from '../../parts/number-field';
 import { PlainTable, type PlainColumn } from '../../parts/plain-table';
 import { bodyOf, draftOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
 import { ProvisionPages } from '../provision-pages';
-import { sourceLines, unknownPoints } from './source-lines';
+import { ReadyLines } from '../../parts/ready-lines';
+import { sourceLines } from '../../parts/source-lines';
+import { unknownPoints } from './unknown-points';
 
 const COLUMNS: readonly PlainColumn[] = [
   { id: 'label', label: 'What', kind: 'head' },
@@ -35,7 +36,6 @@ const NO_POINT = { name: '', label: '', unit: '', min: 0, max: 100 };
 @Component({
   selector: 'dp-sources',
   imports: [
-    CdkCopyToClipboard,
     MatAutocompleteModule,
     MatButton,
     MatFormFieldModule,
@@ -45,6 +45,7 @@ const NO_POINT = { name: '', label: '', unit: '', min: 0, max: 100 };
     PlainTable,
     ProvisionPages,
     ReactiveFormsModule,
+    ReadyLines,
   ],
   templateUrl: './sources.html',
   styleUrl: './sources.scss',
@@ -120,30 +121,26 @@ export class Sources {
     this.picked.set(id);
     this.making.set(false);
   }
-  protected copied(title: string, done: boolean): void {
-    this.said.set(
-      done ? { text: `${title} is copied.`, bad: false } : { text: 'The browser does not let it be copied: select it.', bad: true },
-    );
-  }
-  protected async make(): Promise<void> {
+  protected async make(form: FormGroupDirective): Promise<void> {
     const body = bodyOf(this.form, newSource);
     if (!body) return;
     try {
       const { id, key } = await this.api.call(sources.add, { body: { ...body, points: [] } });
       this.keys.update((keys) => ({ ...keys, [id]: key }));
       this.pick(id);
-      this.form.reset({ name: '', room: '' });
+      // With its being sent: an empty form that nobody has sent says nothing.
+      form.resetForm({ name: '', room: '' });
       this.said.set(null);
     } catch (error) {
       this.said.set({ text: placeProblem(this.form, error) ?? 'Not made: see the fields.', bad: true });
     }
   }
-  protected async addPoint(id: string): Promise<void> {
+  protected async addPoint(id: string, form: FormGroupDirective): Promise<void> {
     const body = bodyOf(this.point, newPoint);
     if (!body) return;
     try {
       await this.api.call(sources.addPoints, { params: { id }, body: { points: [body] } });
-      this.point.reset(NO_POINT);
+      form.resetForm(NO_POINT);
       this.said.set(null);
     } catch (error) {
       this.said.set({ text: placeProblem(this.point, error) ?? 'Not added: see the fields.', bad: true });

@@ -1,4 +1,4 @@
-import { exampleOf, sourceLines, unknownPoints } from './source-lines';
+import { exampleOf, sourceLines } from './source-lines';
 
 const WAY = { base: 'http://192.168.7.2:8480', host: '192.168.7.2', mqttPort: 1883 };
 const POINTS = [
@@ -22,23 +22,5 @@ describe('lines to copy', () => {
       expect(exampleOf(point)).toBeGreaterThanOrEqual(point.min);
       expect(exampleOf(point)).toBeLessThanOrEqual(point.max);
     }
-  });
-});
-
-describe('points that came and are not known', () => {
-  it('are named once each, the newest first; what is known by now, or refused for another cause, is not among them', () => {
-    const lines = [
-      'gust: unknown point: script has wind',
-      'rain: unknown point: x',
-      'wind: a decimal comma: send 3.2',
-      'gust: unknown point: y',
-      '–: not JSON',
-    ];
-    expect(
-      unknownPoints(
-        lines.map((text) => ({ text })),
-        new Set(['rain']),
-      ),
-    ).toEqual(['gust']);
   });
 });
