@@ -109,6 +109,8 @@ export const nodeSchema = z.object({
   gateway: nodeIdSchema.nullable(),
   /** When it was proved in place; until then its thresholds and outputs are unarmed. */
   fittedAt: z.number().nullable(),
+  /** Points whose check in place was not possible: nothing that hangs on them is armed. */
+  unproved: z.array(z.string()),
 });
 export type Node = z.infer<typeof nodeSchema>;
 

@@ -147,10 +147,10 @@ export const fitReplySchema = z.object({
   needs: z.array(
     z.object({
       id: z.string(),
-      kind: z.enum(['signal', 'supply', 'reading', 'contact', 'output']),
+      kind: z.enum(['signal', 'supply', 'reading', 'self-test', 'contact', 'output']),
       point: z.string().nullable(),
       label: z.string(),
-      state: z.enum(['open', 'running', 'passed', 'failed']),
+      state: z.enum(['open', 'running', 'passed', 'failed', 'not-possible']),
       detail: z.string(),
       by: z.string().nullable(),
       at: z.number().nullable(),
@@ -441,13 +441,22 @@ export const provision = {
     method: 'post',
     path: '/api/v1/nodes/:id/fit/checks',
     door: 'account',
-    summary: 'Tell what was seen in place: a reading by hand, volts at the board, an output that moved. All passed: the node is armed',
+    summary:
+      'Tell what was seen in place: a reading by hand, volts at the board, an output that moved. All settled: the node is armed, but for what hangs on a check that was not possible',
     params: byNode,
     body: z.discriminatedUnion('kind', [
       z.object({ kind: z.literal('signal'), dbm: z.number().min(-130).max(0) }),
       z.object({ kind: z.literal('supply'), volts: z.number().min(0).max(60) }),
       z.object({ kind: z.literal('reading'), point: pointNameSchema, hand: z.number(), tolerance: z.number().positive() }),
       z.object({ kind: z.literal('output'), point: pointNameSchema, seen: z.boolean() }),
+      /** It follows the hand: touched, breathed on, shaded, tipped. */
+      z.object({ kind: z.literal('self-test'), point: pointNameSchema, seen: z.boolean() }),
+      /** It cannot be made, and why: the rest is armed without what hangs on it. */
+      z.object({
+        kind: z.literal('not-possible'),
+        need: z.string().max(64),
+        because: z.string().trim().min(3, 'say why').max(200),
+      }),
     ]),
     reply: fitReplySchema,
   }),

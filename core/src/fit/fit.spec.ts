@@ -1,5 +1,7 @@
 import {
   fitNeeds,
+  fitOutcome,
+  followsFrom,
   handTolerance,
   judgeByHand,
   judgeFirst,
@@ -101,5 +103,41 @@ describe('fitting in place', () => {
     expect(handTolerance(air)).toBe(2);
     expect(judgeByHand(air, 21.4, 20, 2)).toEqual({ passed: true, text: 'reads 21.4 °C, by hand 20.0 °C: +1.4 °C, ±2.0 °C may be' });
     expect(judgeByHand(air, 25, 20, 2).passed).toBe(false);
+  });
+});
+
+describe('what is asked of a node', () => {
+  const points = [
+    { ...air, kind: 'measured' as const },
+    { ...hatch, kind: 'measured' as const },
+    { ...humidity, name: 'bed', label: 'Bed', kind: 'measured' as const },
+    { ...air, name: 'dew', kind: 'derived' as const },
+  ];
+  const idsOf = (asks: Parameters<typeof fitNeeds>[1]): string[] => fitNeeds(points, asks).map(({ id }) => id);
+  it('no meter at a mains supply that says nothing; no figure where the part is not calibrated yet', () => {
+    expect(idsOf({ supply: false, uncalibrated: new Set(['bed', 'hatch']) })).toEqual([
+      'signal',
+      'reading:temperature',
+      'contact:hatch',
+      'self-test:bed',
+    ]);
+    expect(idsOf({ supply: true, uncalibrated: new Set() })).toEqual([
+      'signal',
+      'supply',
+      'reading:temperature',
+      'contact:hatch',
+      'reading:bed',
+    ]);
+  });
+  it('a contact follows by any change, a value by more than its noise', () => {
+    expect([followsFrom(hatch), followsFrom(air), followsFrom({ min: 0, max: 1, decimals: 3 })]).toEqual([0.5, 0.8, 0.02]);
+  });
+  it('is settled when each has passed or is not possible, and one has passed; what was not possible stays unarmed', () => {
+    const need = (point: string | null, state: string) => ({ point, state });
+    expect(fitOutcome([need(null, 'passed'), need('bed', 'not-possible')])).toEqual({ settled: true, unproved: ['bed'] });
+    expect(fitOutcome([need(null, 'not-possible'), need('bed', 'passed')])).toEqual({ settled: true, unproved: [] });
+    for (const state of ['open', 'running', 'failed']) expect(fitOutcome([need(null, 'passed'), need('bed', state)]).settled).toBe(false);
+    expect(fitOutcome([need(null, 'not-possible'), need('bed', 'not-possible')]).settled).toBe(false);
+    expect(fitOutcome([]).settled).toBe(false);
   });
 });

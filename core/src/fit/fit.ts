@@ -2,15 +2,31 @@ import { isContact, type FirstPoint } from './first-readings';
 
 /** One thing that is proved in place before a node is armed. */
 export interface FitNeed {
-  /** `signal`, `supply`, `reading:{point}`, `contact:{point}` or `output:{point}`. */
+  /** `signal`, `supply`, `reading:{point}`, `self-test:{point}`, `contact:{point}` or `output:{point}`. */
   readonly id: string;
-  readonly kind: 'signal' | 'supply' | 'reading' | 'contact' | 'output';
+  readonly kind: 'signal' | 'supply' | 'reading' | 'self-test' | 'contact' | 'output';
   readonly point: string | null;
   readonly label: string;
 }
 
+/** Groups of parts whose figure cannot be right before they are calibrated: what they show follows the hand, and that is the proof. */
+export const RIGHT_ONCE_CALIBRATED: ReadonlySet<string> = new Set(['soil', 'mechanical']);
+
+/** What decides which checks a node is asked for. */
+export interface FitAsks {
+  /** It lives on a battery, or tells its volts by itself: a meter at a mains supply shows nothing. */
+  readonly supply: boolean;
+  /** Points whose part is not calibrated yet and cannot be right before. */
+  readonly uncalibrated: ReadonlySet<string>;
+}
+
 /** What is proved of a node in place: signal, supply, every sensor, every output; in the order one does it on the ladder. */
-export function fitNeeds(points: readonly (FirstPoint & { readonly kind: 'measured' | 'derived' | 'switched' })[]): FitNeed[] {
+export function fitNeeds(
+  points: readonly (FirstPoint & { readonly kind: 'measured' | 'derived' | 'switched' })[],
+  asks: FitAsks = { supply: true, uncalibrated: new Set() },
+): FitNeed[] {
+  const measured = (point: FirstPoint): FitNeed['kind'] =>
+    isContact(point) ? 'contact' : asks.uncalibrated.has(point.name) ? 'self-test' : 'reading';
   const of = (kind: FitNeed['kind'], point: FirstPoint): FitNeed => ({
     id: `${kind}:${point.name}`,
     kind,
@@ -19,8 +35,8 @@ export function fitNeeds(points: readonly (FirstPoint & { readonly kind: 'measur
   });
   return [
     { id: 'signal', kind: 'signal', point: null, label: 'Signal in place' },
-    { id: 'supply', kind: 'supply', point: null, label: 'Supply while it sends' },
-    ...points.filter((point) => point.kind === 'measured').map((point) => of(isContact(point) ? 'contact' : 'reading', point)),
+    ...(asks.supply ? [{ id: 'supply', kind: 'supply' as const, point: null, label: 'Supply while it sends' }] : []),
+    ...points.filter((point) => point.kind === 'measured').map((point) => of(measured(point), point)),
     ...points.filter((point) => point.kind === 'switched').map((point) => of('output', point)),
   ];
 }
@@ -106,3 +122,18 @@ export const SELF_TESTS: Readonly<Record<string, string>> = {
   mechanical: 'Load it with a weight you know, or tap it: the value follows.',
   other: 'Change what it measures by hand: the value follows.',
 };
+
+/** How far a value must move to count as following the hand: a fiftieth of its usual range, and more than its last figure. Common practice. */
+export const followsFrom = (point: Pick<FirstPoint, 'min' | 'max' | 'decimals'>): number =>
+  isContact(point) ? 0.5 : Math.max((point.max - point.min) / 50, 2 * 10 ** -point.decimals);
+
+/** How each check of a node stands, and what follows: is everything settled, and which points stay unarmed because their check was not possible? */
+export function fitOutcome(needs: readonly { readonly point: string | null; readonly state: string }[]): {
+  readonly settled: boolean;
+  readonly unproved: readonly string[];
+} {
+  return {
+    settled: needs.some(({ state }) => state === 'passed') && needs.every(({ state }) => state === 'passed' || state === 'not-possible'),
+    unproved: needs.flatMap(({ point, state }) => (point !== null && state === 'not-possible' ? [point] : [])),
+  };
+}

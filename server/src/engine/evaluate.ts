@@ -25,10 +25,10 @@ export function evaluateReadings(
   onFault: (threshold: ThresholdEntry, error: unknown) => void,
 ): Effect[] {
   const effects: Effect[] = [];
-  const armed = (node: NodeEntry): boolean => registry.armed(node, proved.has(node));
+  const armed = (point: PointEntry): boolean => registry.armedAt(point, proved.has(point.node));
   for (const reading of readings) {
     for (const threshold of registry.thresholdsByPoint.get(reading.point.id) ?? []) {
-      if (!armed(threshold.point.node)) continue;
+      if (!armed(threshold.point)) continue;
       const event: ThresholdEvent = {
         kind: 'reading',
         at: reading.at,
@@ -54,9 +54,9 @@ export function evaluateTick(
   now: number,
   onFault: (threshold: ThresholdEntry, error: unknown) => void,
 ): Effect[] {
-  const armed = (node: NodeEntry): boolean => registry.armed(node);
+  const armed = (point: PointEntry): boolean => registry.armedAt(point);
   return [...registry.thresholds.values()].flatMap((threshold) => {
-    if (threshold.rule.confirm !== 'hold' || !armed(threshold.point.node)) return [];
+    if (threshold.rule.confirm !== 'hold' || !armed(threshold.point)) return [];
     try {
       return evaluateOne(registry, armed, draft, threshold, { kind: 'tick', at: watermark }, now);
     } catch (error) {
@@ -66,7 +66,7 @@ export function evaluateTick(
   });
 }
 
-type IsArmed = (node: NodeEntry) => boolean;
+type IsArmed = (point: PointEntry) => boolean;
 
 function evaluateOne(
   registry: Registry,
@@ -110,7 +110,7 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
     },
   };
   // An output that was not operated and seen in place switches nothing.
-  if (!output || earlier || !armed(output.node)) return [opened];
+  if (!output || earlier || !armed(output)) return [opened];
   const demand: Effect = {
     kind: 'start-demand',
     demand: {

@@ -34,7 +34,7 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
     const output = registry.points.get(id);
     if (!output) continue;
     // What was not proved in place moves for nobody but who proves it.
-    const armed = registry.armed(output.node);
+    const armed = registry.armedAt(output);
     let wanted = false;
     let reason: CommandReason = 'threshold';
     let offReason: CommandReason = 'stand-down';

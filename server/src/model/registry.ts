@@ -42,6 +42,8 @@ export interface NodeEntry {
   burst: Burst | null;
   /** When it was proved in place; `null`: not since it was written. */
   fittedAt: number | null;
+  /** Points whose check in place was not possible: nothing that hangs on them is armed. */
+  unproved: ReadonlySet<string>;
   /** Since this server started: how often it said hello and when last, and how many of its readings were stored. */
   hellos: number;
   helloAt: number | null;
@@ -90,9 +92,16 @@ export class Registry {
     return (node.state === 'proved' || provedNow) && (node.fittedAt !== null || this.fitting === 'taken as done');
   }
 
+  /** Does what hangs on this point act: its node armed, and it, or what it is computed from, proved in place? */
+  armedAt({ node, name, body }: PointEntry, provedNow = false): boolean {
+    const proved = !node.unproved.has(name) && !(body.derived?.from ?? []).some((from) => node.unproved.has(from));
+    return proved && this.armed(node, provedNow);
+  }
+
   /** Armed thresholds of a node whose output is its own: what it may follow alone while its link is down. */
   ownThresholds(node: NodeEntry): OwnThreshold[] {
-    return this.armed(node) ? this.thresholdsOfItsOwn(node) : [];
+    if (!this.armed(node)) return [];
+    return this.thresholdsOfItsOwn(node).filter(({ point, output }) => !node.unproved.has(point) && !node.unproved.has(output));
   }
 
   /** Are there any, armed or not? */
@@ -325,6 +334,7 @@ interface NodeRow {
   key_rotates: boolean;
   report_seconds: number;
   fitted_at: Date | null;
+  unproved: string[];
   gateway: string | null;
   burst: Burst | null;
 }
@@ -358,6 +368,7 @@ function entryOf(row: NodeRow): NodeEntry {
     gateway: row.gateway,
     burst: row.burst,
     fittedAt: row.fitted_at?.getTime() ?? null,
+    unproved: new Set(row.unproved),
     hellos: 0,
     helloAt: null,
     stored: 0,
@@ -393,6 +404,7 @@ export function nodeView(node: NodeEntry): Node {
     reportSeconds: node.reportSeconds,
     gateway: node.gateway,
     fittedAt: node.fittedAt,
+    unproved: [...node.unproved],
   };
 }
 

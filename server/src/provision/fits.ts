@@ -2,11 +2,14 @@ import type { FitReply } from '@dewpost/contract';
 import { livesOnBattery, pointsOfSheet, type Catalogue, type SupplyProfile } from '@dewpost/core/circuit';
 import {
   fitNeeds,
+  fitOutcome,
+  followsFrom,
   handTolerance,
   judgeByHand,
   judgeLevel,
   leastSupplyVolts,
   judgeSignal,
+  RIGHT_ONCE_CALIBRATED,
   judgeSupply,
   SELF_TESTS,
   type FitNeed,
@@ -31,14 +34,23 @@ import type { Runs } from './runs';
 /** What is under way at one node while somebody stands by it. */
 interface UnderWay {
   signal: { by: string; until: number; levels: { at: number; dbm: number }[]; timer: NodeJS.Timeout } | null;
-  /** Waits for this contact to change from what it was, since `from`. */
-  contact: { point: PointEntry; by: string; from: number; was: number | null; timer: NodeJS.Timeout } | null;
+  /** Waits for this contact, or this value, to move from what it was, since `from`. */
+  contact: { point: PointEntry; need: string; by: string; from: number; was: number | null; timer: NodeJS.Timeout } | null;
   /** The last stretch of levels, judged. */
   levels: { at: number; dbm: number }[];
   /** Lowest volts it said while it sent. */
   volts: number | null;
   /** When each output was last switched on from here. */
   operated: Map<string, number>;
+}
+
+/** What its build sheet says of a node that is fitted. */
+interface Build {
+  /** Least volts of its supply while it sends. */
+  readonly least: number;
+  readonly battery: boolean;
+  readonly selfTests: ReadonlyMap<string, string>;
+  readonly uncalibrated: ReadonlySet<string>;
 }
 
 const CONTACT_MS = 60_000;
@@ -83,7 +95,7 @@ export class Fits {
     const checks = (await database('fit_check')
       .where({ node_id: node.id })
       .where('at', '>=', row.written_at ?? new Date(0))
-      .orderBy('id')) as { need: string; passed: boolean; detail: string; by_whom: string; at: Date }[];
+      .orderBy('id')) as { need: string; passed: boolean; possible: boolean; detail: string; by_whom: string; at: Date }[];
     const photos = (await database('node_photo').where({ node_id: node.id }).orderBy('id').select('id', 'at', 'by_whom', 'note')) as {
       id: number;
       at: Date;
@@ -92,13 +104,15 @@ export class Fits {
     }[];
     const build = await this.build(node);
     const now = this.underWay.get(node);
-    const needs = this.needs(node).map((need): FitReply['needs'][number] => {
+    const needs = this.needs(node, build).map((need): FitReply['needs'][number] => {
       const check = checks.findLast((one) => one.need === need.id);
       const point = need.point === null ? undefined : node.points.get(need.point);
-      const running = (need.kind === 'signal' && now?.signal != null) || (need.kind === 'contact' && now?.contact?.point === point);
+      const running =
+        (need.kind === 'signal' && now?.signal != null) ||
+        ((need.kind === 'contact' || need.kind === 'self-test') && now?.contact?.point === point);
       return {
         ...need,
-        state: running ? 'running' : !check ? 'open' : check.passed ? 'passed' : 'failed',
+        state: running ? 'running' : !check ? 'open' : !check.possible ? 'not-possible' : check.passed ? 'passed' : 'failed',
         detail: check?.detail ?? '',
         by: check?.by_whom ?? null,
         at: check?.at.getTime() ?? null,
@@ -148,19 +162,25 @@ export class Fits {
 
   async watchContact(node: NodeEntry, name: string, by: string): Promise<FitReply> {
     const point = this.point(node, name);
+    const need = this.needs(node, await this.build(node)).find((one) => one.point === name);
+    if (need?.kind !== 'contact' && need?.kind !== 'self-test')
+      throw new ProblemError(409, 'Compare it', `${point.body.label} is compared with a hand instrument: type what that shows.`);
     const held = this.held(node);
     if (held.contact) clearTimeout(held.contact.timer);
     const timer = setTimeout(() => {
       held.contact = null;
       this.later(
-        this.keep(node, `contact:${name}`, by, {
+        this.keep(node, need.id, by, {
           passed: false,
-          text: 'No change came within a minute: look at the magnet’s distance and the wires.',
+          text:
+            need.kind === 'contact'
+              ? 'No change came within a minute: look at the magnet’s distance and the wires.'
+              : 'It did not follow within a minute: look at its wires and its supply.',
         }),
       );
     }, CONTACT_MS);
     timer.unref();
-    held.contact = { point, by, from: Date.now(), was: this.parts.engine.state.newest.get(point.id)?.value ?? null, timer };
+    held.contact = { point, need: need.id, by, from: Date.now(), was: this.parts.engine.state.newest.get(point.id)?.value ?? null, timer };
     return this.told(node);
   }
 
@@ -198,7 +218,9 @@ export class Fits {
       | { kind: 'signal'; dbm: number }
       | { kind: 'supply'; volts: number }
       | { kind: 'reading'; point: string; hand: number; tolerance: number }
-      | { kind: 'output'; point: string; seen: boolean },
+      | { kind: 'output'; point: string; seen: boolean }
+      | { kind: 'self-test'; point: string; seen: boolean }
+      | { kind: 'not-possible'; need: string; because: string },
     by: string,
   ): Promise<FitReply> {
     if (seen.kind === 'signal') {
@@ -210,7 +232,17 @@ export class Fits {
       const { least, battery } = await this.build(node);
       return this.keep(node, 'supply', by, judgeSupply(seen.volts, least, battery));
     }
+    if (seen.kind === 'not-possible') {
+      if (!this.needs(node, await this.build(node)).some(({ id }) => id === seen.need))
+        throw notFound(`check ${seen.need} of ${node.name}`);
+      return this.keep(node, seen.need, by, { passed: false, text: `not possible, because: ${seen.because}` }, false);
+    }
     const point = this.point(node, seen.point);
+    if (seen.kind === 'self-test')
+      return this.keep(node, `self-test:${seen.point}`, by, {
+        passed: seen.seen,
+        text: seen.seen ? 'follows the hand' : 'does not follow: look at its wires and its supply',
+      });
     if (seen.kind === 'output') {
       const asked = this.held(node).operated.get(seen.point) ?? Infinity;
       const operated = (this.parts.engine.state.relays.get(point.id)?.readAt ?? 0) >= asked;
@@ -264,43 +296,59 @@ export class Fits {
     if (!held.signal) return;
     held.levels = held.signal.levels;
     held.signal = null;
+    if (held.volts !== null) {
+      // The node told its supply itself: nobody needs a meter. First, so that what it told is asked before the last is settled.
+      const { least, battery } = await this.build(node);
+      await this.keep(node, 'supply', by, judgeSupply(held.volts, least, battery));
+    }
     await this.keep(node, 'signal', by, judgeSignal(held.levels, this.parts.seconds));
-    if (held.volts === null) return;
-    // The node told its supply itself: nobody needs a meter.
-    const { least, battery } = await this.build(node);
-    await this.keep(node, 'supply', by, judgeSupply(held.volts, least, battery));
   }
 
   private contactHeard(point: PointEntry, value: number, at: number): void {
     const held = this.underWay.get(point.node);
     const wait = held?.contact;
-    if (!held || !wait || wait.point !== point || at < wait.from || value === wait.was) return;
+    if (!held || !wait || wait.point !== point || at < wait.from) return;
     if (wait.was === null) {
       wait.was = value;
       return;
     }
+    if (Math.abs(value - wait.was) < followsFrom(point.body)) return;
     clearTimeout(wait.timer);
     held.contact = null;
     const text = `changed to ${value}, ${((Date.now() - wait.from) / 1000).toFixed(1)} s after it was asked for; the message took ${formatDuration(Math.max(0, Date.now() - at))}`;
-    this.later(this.keep(point.node, `contact:${point.name}`, wait.by, { passed: true, text }));
+    this.later(this.keep(point.node, wait.need, wait.by, { passed: true, text }));
   }
 
-  /** Keeps a verdict; when it was the last that was missing, the node is armed: one change. */
-  private async keep(node: NodeEntry, need: string, by: string, { passed, text }: FitVerdict): Promise<FitReply> {
-    const { store, runs, hub } = this.parts;
+  /** Keeps a verdict; when it was the last that was missing, the node is armed but for what could not be proved: one change. */
+  private async keep(node: NodeEntry, need: string, by: string, { passed, text }: FitVerdict, possible = true): Promise<FitReply> {
+    const { store } = this.parts;
     await store.commitInTurn(laneOf(node), async (change) => {
-      await change.trx('fit_check').insert({ node_id: node.id, by_whom: by, need, passed, detail: text });
-      if (node.state !== 'proved' || node.fittedAt !== null) return;
+      await change.trx('fit_check').insert({ node_id: node.id, by_whom: by, need, passed, possible, detail: text });
+      if (node.state !== 'proved') return;
       const { needs } = await this.view(node, change.trx);
-      if (needs.some((one) => one.state !== 'passed')) return;
-      const fittedAt = Date.now();
-      await changeNode(change, node, { fitted_at: new Date(fittedAt), fitted_by: by }, { fittedAt });
-      await writeNodeLog(change.trx, [{ node, level: 'info', text: `fitted by ${by}: its thresholds and outputs are armed` }]);
-      await runs.besideBench(change, node, 'fit', `by ${by}: ${needs.map((one) => `${one.id} ${one.detail}`).join('; ')}`.slice(0, 500));
-      tellNode(change, hub, node);
-      await this.parts.armed(change, node);
+      const { settled, unproved } = fitOutcome(needs);
+      if (node.fittedAt === null ? !settled : unproved.join() === [...node.unproved].join()) return;
+      await this.arm(change, node, by, needs, unproved);
     });
     return this.told(node);
+  }
+
+  private async arm(change: Change, node: NodeEntry, by: string, needs: FitReply['needs'], unproved: readonly string[]): Promise<void> {
+    const { runs, hub } = this.parts;
+    const first = node.fittedAt === null;
+    const fittedAt = node.fittedAt ?? Date.now();
+    await changeNode(
+      change,
+      node,
+      { unproved: [...unproved], ...(first && { fitted_at: new Date(fittedAt), fitted_by: by }) },
+      { fittedAt, unproved: new Set(unproved) },
+    );
+    const but = unproved.length > 0 ? `, but for ${unproved.join(', ')}: not possible to prove` : '';
+    await writeNodeLog(change.trx, [{ node, level: 'info', text: `fitted by ${by}: its thresholds and outputs are armed${but}` }]);
+    const words = `by ${by}: ${needs.map((one) => `${one.id} ${one.detail}`).join('; ')}`.slice(0, 500);
+    if (first) await runs.besideBench(change, node, 'fit', words);
+    tellNode(change, hub, node);
+    await this.parts.armed(change, node);
   }
 
   /** What nobody waits for: a database that does not answer must not end the server. */
@@ -308,8 +356,10 @@ export class Fits {
     work.catch((error: unknown) => this.parts.log.error({ err: error }, 'what was seen in place could not be kept'));
   }
 
-  private needs(node: NodeEntry): FitNeed[] {
-    return fitNeeds([...node.points.values()].sort((a, b) => a.place - b.place).map((point) => point.body));
+  private needs(node: NodeEntry, { battery, uncalibrated }: Pick<Build, 'battery' | 'uncalibrated'>): FitNeed[] {
+    const tells = node.hello?.batteryVolts !== undefined || (this.underWay.get(node)?.volts ?? null) !== null;
+    const points = [...node.points.values()].sort((a, b) => a.place - b.place).map((point) => point.body);
+    return fitNeeds(points, { supply: battery || tells, uncalibrated });
   }
 
   private point(node: NodeEntry, name: string): PointEntry {
@@ -325,17 +375,24 @@ export class Fits {
   }
 
   /** Least volts of the node's supply while it sends, and what to try at each of its parts. */
-  private async build(node: NodeEntry): Promise<{ least: number; battery: boolean; selfTests: Map<string, string> }> {
+  private async build(node: NodeEntry): Promise<Build> {
     const draft = await draftOf(this.parts.store.database, node);
     const catalogue = await this.parts.profiles.catalogue();
     const supply: SupplyProfile | undefined = draft ? catalogue.supplies.get(draft.supply) : undefined;
     const selfTests = new Map<string, string>();
+    const uncalibrated = new Set<string>();
     for (const point of draft ? pointsOfSheet(draft, catalogue) : []) {
       const group = catalogue.parts.get(draft?.parts.find((place) => place.ref === point.ref)?.part ?? '')?.group;
       const test = point.kind === 'measured' ? SELF_TESTS[group ?? 'other'] : undefined;
       if (test) selfTests.set(point.name, test);
+      if (test && group && RIGHT_ONCE_CALIBRATED.has(group)) uncalibrated.add(point.name);
     }
-    return { least: leastSupplyVolts(draft, catalogue) ?? 3, battery: supply !== undefined && livesOnBattery(supply), selfTests };
+    return {
+      least: leastSupplyVolts(draft, catalogue) ?? 3,
+      battery: supply !== undefined && livesOnBattery(supply),
+      selfTests,
+      uncalibrated,
+    };
   }
 
   private async told(node: NodeEntry): Promise<FitReply> {

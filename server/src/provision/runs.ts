@@ -118,10 +118,11 @@ export class Runs {
             state: 'writing',
             key_rotates: false,
             fitted_at: null,
+            unproved: [],
             fitted_by: null,
             written_at: new Date(),
           },
-          { state: 'writing', keyRotates: false, fittedAt: null },
+          { state: 'writing', keyRotates: false, fittedAt: null, unproved: new Set() },
         );
         if (rotates) change.apply(() => registry.rekey(node, { digest: digestOf(key), old, sealed }));
         change.apply(() => this.first.forget(node));
@@ -319,8 +320,8 @@ export class Runs {
         await changeNode(
           change,
           node,
-          { state: 'planned', hardware_id: null, hello: null, fitted_at: null, fitted_by: null, written_at: new Date() },
-          { state: 'planned', hardwareId: null, hello: null, fittedAt: null },
+          { state: 'planned', hardware_id: null, hello: null, fitted_at: null, fitted_by: null, unproved: [], written_at: new Date() },
+          { state: 'planned', hardwareId: null, hello: null, fittedAt: null, unproved: new Set() },
         );
         await writeNodeLog(change.trx, [
           { node, level: 'info', text: `its board ${node.hardwareId ?? ''} was retired by ${by}: write another one as this node` },

@@ -26,6 +26,12 @@ export async function switchByHand(
       throw new ProblemError(409, 'Not armed', `${node.name} has not been proved yet: write it and let its first good readings come in.`);
     if (!registry.armed(node))
       throw new ProblemError(409, 'Not armed', `${node.name} has not been fitted yet: prove it in place under Provision, Fit.`);
+    if (!registry.armedAt(output))
+      throw new ProblemError(
+        409,
+        'Not armed',
+        `${output.body.label} could not be proved in place: operate it under Provision, Fit, and say what you saw.`,
+      );
     if (!node.connected && !engine.state.relays.has(output.id) && node.heardAt === null)
       throw new ProblemError(409, 'Not reachable', `${node.name} has never been heard.`);
     const limit = settings.guards.maxRunSeconds;

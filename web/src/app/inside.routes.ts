@@ -69,8 +69,13 @@ export const inside: Routes = [
         title: 'Reading accounts · Dew Post',
         loadComponent: () => import('../provision/adopted/readers').then((m) => m.ReadersPage),
       },
-      { path: 'provision/fit', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit-list').then((m) => m.FitList) },
-      { path: 'provision/fit/:node', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit').then((m) => m.Fit) },
+      { path: 'provision/fit', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit/fit-list').then((m) => m.FitList) },
+      {
+        path: 'provision/fit-round',
+        title: 'Fitting round · Dew Post',
+        loadComponent: () => import('../provision/fit/fit-round').then((m) => m.FitRound),
+      },
+      { path: 'provision/fit/:node', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit/fit').then((m) => m.Fit) },
       {
         path: 'provision/rollouts',
         title: 'Rollouts · Dew Post',

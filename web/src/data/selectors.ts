@@ -1,4 +1,4 @@
-import type { Severity } from '@dewpost/contract';
+import type { Node, Severity } from '@dewpost/contract';
 import { createSelector } from '@ngrx/store';
 import { allAlerts, allNodes, allPoints, allThresholds, placeFeature } from './reducers';
 
@@ -48,3 +48,7 @@ export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectA
 export const selectBoardNodes = createSelector(allNodes.selectAll, (nodes) => nodes.filter(({ kind }) => kind === 'node'));
 
 export const selectTimezone = createSelector(placeFeature.selectSite, (site) => site?.timezone ?? 'UTC');
+
+/** Does what hangs on this point act: its node proved by its readings and in place, and the point not one that could not be proved there? */
+export const actsAt = (node: Node | undefined, point: string): boolean =>
+  node?.state === 'proved' && node.fittedAt !== null && !node.unproved.includes(point);

@@ -2,7 +2,7 @@ import { provision, type FitReply } from '@dewpost/contract';
 import { ApiError } from '../data/api';
 import { Selection } from '../shell/selection';
 import { aNode, aPoint, NOON, Rig } from '../testing/rig';
-import { Fit } from './fit';
+import { Fit } from './fit/fit';
 import { Labels } from './labels';
 
 const need = (change: Partial<FitReply['needs'][number]>): FitReply['needs'][number] => ({
@@ -48,7 +48,7 @@ describe('proving a node in place', () => {
     });
   it('shows what is asked, with what to try, what to take care of and what it reads now', async () => {
     const rig = await open(fit());
-    expect(rig.text).toContain('0 of 3 passed; unarmed until all have');
+    expect(rig.text).toContain('0 of 3 passed; unarmed until all are settled');
     expect(rig.text).toMatch(/reads 57\.3 %/);
     expect(rig.text).toContain('Breathe on it.');
     expect(rig.text).toContain('Blades turn. Keep clear of what it moves.');

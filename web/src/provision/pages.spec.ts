@@ -6,7 +6,7 @@ import { shippedCatalogue } from '../testing/shipped-catalogue';
 import { verdictOf } from './commissioning';
 import { Configurations } from './configurations';
 import { FirmwarePage } from './firmware';
-import { FitList } from './fit-list';
+import { FitList } from './fit/fit-list';
 import { Ledger } from './ledger';
 import { ReportPage } from './report';
 import { Rollouts } from './rollouts';

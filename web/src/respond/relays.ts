@@ -5,7 +5,7 @@ import { MatDialog } from '@angular/material/dialog';
 import { Store } from '@ngrx/store';
 import { TriangleAlert } from 'lucide';
 import { allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
-import { selectTimezone } from '../data/selectors';
+import { actsAt, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { Clock } from '../parts/clock';
 import { Icon } from '../parts/icon';
@@ -62,8 +62,7 @@ export class Relays {
       : 'off, until its node confirms its thresholds';
   }
   protected switchable(point: Point): boolean {
-    const node = this.nodes()[point.node];
-    return node?.state === 'proved' && node.fittedAt !== null;
+    return actsAt(this.nodes()[point.node], point.name);
   }
   protected switch(point: Point): void {
     openSwitchDialog(this.dialogs, point, this.nodes()[point.node]?.room ?? '');

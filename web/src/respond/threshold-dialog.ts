@@ -15,6 +15,7 @@ import { Store } from '@ngrx/store';
 import { TriangleAlert, X } from 'lucide';
 import { Api, ApiError } from '../data/api';
 import { allLatest, allNodes, allPoints } from '../data/reducers';
+import { actsAt } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { hasWords } from '../parts/has-words';
@@ -156,8 +157,8 @@ export class ThresholdDialog {
   });
   protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
   protected readonly unarmed = computed(() => {
-    const node = this.nodes()[this.point()?.node ?? ''];
-    return node?.state !== 'proved' || node.fittedAt === null;
+    const point = this.point();
+    return point === null || point === undefined || !actsAt(this.nodes()[point.node], point.name);
   });
 
   constructor() {

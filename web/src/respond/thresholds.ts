@@ -11,7 +11,7 @@ import { Store } from '@ngrx/store';
 import { Plus } from 'lucide';
 import { Api, messageOf } from '../data/api';
 import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
-import { selectSeverityByPoint } from '../data/selectors';
+import { actsAt, selectSeverityByPoint } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { SeverityGlyph } from '../parts/severity-glyph';
@@ -87,8 +87,7 @@ export class Thresholds {
     return `${formatNumber(this.latest()[point.id]?.value, point.decimals)} ${point.unit}`;
   }
   protected armed(point: Point): boolean {
-    const node = this.nodes()[point.node];
-    return node?.state === 'proved' && node.fittedAt !== null;
+    return actsAt(this.nodes()[point.node], point.name);
   }
   protected edit(threshold: Threshold | null): void {
     openThresholdDialog(this.dialogs, threshold);

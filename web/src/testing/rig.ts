@@ -71,6 +71,7 @@ export const aNode = (change: Partial<Node> = {}): Node =>
     reportSeconds: 30,
     gateway: null,
     fittedAt: NOON - 3_600_000,
+    unproved: [],
     ...change,
   });
 

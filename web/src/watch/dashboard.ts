@@ -11,7 +11,7 @@ import { Link } from 'lucide';
 import { Api } from '../data/api';
 import { LiveFeed } from '../data/live-feed';
 import { allAlerts, allDeliveries, allLatest, allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
-import { selectSeverityByPoint, selectThresholdsByPoint, selectTimezone } from '../data/selectors';
+import { actsAt, selectSeverityByPoint, selectThresholdsByPoint, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { OutputStrip } from '../parts/output-strip';
@@ -140,8 +140,7 @@ export class DashboardPage implements OnDestroy {
 
   /** An output that was not operated and seen in place is switched by nobody. */
   protected switchable(point: Point): boolean {
-    const node = this.nodes()[point.node];
-    return node?.state === 'proved' && node.fittedAt !== null;
+    return actsAt(this.nodes()[point.node], point.name);
   }
   protected choose(slug: string): void {
     localStorage.setItem(KEPT, slug);
