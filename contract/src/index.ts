@@ -6,6 +6,7 @@ export * from './files';
 export * from './live';
 export * from './plan';
 export * from './provision';
+export * from './reaching';
 export * from './respond';
 export * from './site-plan';
 export * from './sources';

@@ -5,7 +5,7 @@ import { namesOf } from './http/doors';
 import { accessRoutes } from './access/routes';
 import { makeSessions } from './access/sessions';
 import { Shares } from './access/shares';
-import { secretFile } from './vault/vault';
+import { randomToken, secretFile } from './vault/vault';
 import { openBroker, publishForReaders } from './compose/broker';
 import { layFoundation } from './compose/foundation';
 import { keepTidy } from './compose/housekeeping';
@@ -45,6 +45,8 @@ import { sourceRoutes } from './nodes/source-routes';
 import type { HouseEvents } from './model/house-events';
 import { Certificate } from './net/certificate';
 import { Registry } from './model/registry';
+import { Comers } from './reaching/comers';
+import { reachingRoutes } from './reaching/routes';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
@@ -181,6 +183,9 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     }, next);
   };
   let httpPort = config.httpPort;
+  let httpsPort: number | null = null;
+  const comers = new Comers();
+  const serverId = randomToken();
   const rollouts = new Rollouts({
     store,
     registry,
@@ -231,6 +236,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     names: () => names,
     trustedProxies: config.trustedProxies,
     session: sessions.middleware,
+    noteComer: comers.note,
+    serverId,
     share,
     nodeRoutes: nodeRoutes({
       database,
@@ -248,6 +255,11 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       sourceRoutes({ ...parts, httpPort: () => httpPort }),
       adoptedRoutes({ registry, adoptedNodes, readingAccounts }),
       nodeCareRoutes({ registry, care }),
+      reachingRoutes({
+        ...{ config, certificate, comers, serverId },
+        ports: () => ({ http: httpPort, https: httpsPort, mqtt: mqttPort(), mqtts: broker?.tlsPort ?? null }),
+        broker: () => broker,
+      }),
       planRoutes(parts),
       provisionRoutes(parts),
       watchRoutes(parts),
@@ -271,6 +283,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   if (https) await listen(https, config.httpsPort, config.bind);
   const port = portOf(http);
   httpPort = port;
+  httpsPort = https ? portOf(https) : null;
   await rollouts.load();
   names = namesOf(config, port, https ? portOf(https) : null);
   certificate?.watch();

@@ -72,6 +72,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/networks
     GET /api/v1/nodes/:id/configuration/:as
     GET /api/v1/provision/labels
+    GET /api/v1/reaching
     GET /api/v1/readers
     GET /api/v1/trusted-keys
     PATCH /api/v1/nodes/:id
@@ -86,6 +87,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/nodes/:id/replace
     POST /api/v1/nodes/:id/retire
     POST /api/v1/nodes/batch
+    POST /api/v1/reaching/check
     POST /api/v1/readers
     POST /api/v1/nodes/keys/rotate
     POST /api/v1/provision/batches

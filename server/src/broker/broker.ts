@@ -55,6 +55,8 @@ export interface Broker {
   connections(): number;
   /** Ends a node's sessions: its key has changed, or it has been removed. */
   disconnect(node: string): void;
+  /** Nodes that are connected, by the door they came in. */
+  doors(): { plain: number; tls: number };
   /** Sessions of one account that stand. */
   sessionsOf(account: string): number;
   /** Publishes for reading accounts, kept for who comes later; `null`: takes away what was kept. */
@@ -296,6 +298,11 @@ export async function startBroker(
     isConnected,
     disconnect(name) {
       for (const session of sessions.values()) if (session.who.name === name) session.client.close();
+    },
+    doors() {
+      const tlsNodes = [...sessions.values()].filter(({ who, client }) => who.kind !== 'reader' && streams.get(client)?.secure);
+      const nodes = [...sessions.values()].filter(({ who }) => who.kind !== 'reader');
+      return { plain: nodes.length - tlsNodes.length, tls: tlsNodes.length };
     },
     sessionsOf,
     publishOut(topic, payload) {

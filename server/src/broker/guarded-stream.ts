@@ -51,6 +51,10 @@ export class PacketSizes {
 /** A socket seen through the guard: the broker reads and writes here, and never sees a packet that is too large. */
 export class GuardedStream extends Duplex {
   private readonly sizes = new PacketSizes();
+  /** Does it come by TLS? */
+  get secure(): boolean {
+    return 'encrypted' in this.socket;
+  }
   private letIn = false;
   private full: NodeJS.Timeout | null = null;
 

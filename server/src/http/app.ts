@@ -15,6 +15,10 @@ export interface AppParts {
   names: () => Names;
   trustedProxies: readonly string[];
   session: RequestHandler;
+  /** Notes who comes in under which name. */
+  noteComer: RequestHandler;
+  /** What tells this server from another. */
+  serverId: string;
   /** Puts the share link behind a request's cookie on it. */
   share: RequestHandler;
   nodeRoutes: RequestHandler;
@@ -44,7 +48,7 @@ export function makeApp(parts: AppParts): Express {
     }),
   );
   app.get('/healthz', (_request, response) => {
-    response.json({ ok: true });
+    response.json({ ok: true, server: parts.serverId });
   });
   app.get('/readyz', async (_request, response) => {
     const { ok, detail } = await parts.health();
@@ -87,6 +91,7 @@ export function makeApp(parts: AppParts): Express {
     if (request.path.startsWith('/shared')) next();
     else void parts.session(request, response, next);
   });
+  api.use(parts.noteComer);
   app.use('/api/v1', api);
   // Bodies are read by the routes themselves, behind their doors.
   app.get('/api/v1/openapi.json', (_request, response) => {

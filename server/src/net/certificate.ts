@@ -1,6 +1,6 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto';
 import { readFileSync, statSync } from 'node:fs';
-import { createSecureContext, type SecureContextOptions, type Server } from 'node:tls';
+import { createSecureContext, type PeerCertificate, type SecureContextOptions, type Server } from 'node:tls';
 import type { Logger } from 'pino';
 
 /** TLS 1.3 suites, then those of TLS 1.2 with forward secrecy and authenticated encryption (OWASP Transport Layer Security Cheat Sheet). */
@@ -60,6 +60,12 @@ export class Certificate {
       fingerprint: read.fingerprint256,
       issuer: read.issuer.replace(/\n/g, ', '),
     };
+  }
+
+  /** Does it name this host, as a client would judge? */
+  isFor(name: string, judge: (name: string, certificate: PeerCertificate) => Error | undefined): boolean {
+    const read = new X509Certificate(this.options.cert as Buffer);
+    return judge(name.replace(/^\[|\]$/g, ''), read.toLegacyObject() as PeerCertificate) === undefined;
   }
 
   /** Days that are left; negative: expired. */

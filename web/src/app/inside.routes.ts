@@ -111,6 +111,11 @@ export const inside: Routes = [
         canDeactivate: [leaveWhenKept],
         loadComponent: () => import('../access/accounts').then((m) => m.Accounts),
       },
+      {
+        path: 'reaching',
+        title: 'Reaching · Dew Post',
+        loadComponent: () => import('../reaching/reaching').then((m) => m.ReachingPage),
+      },
       ...developmentRoutes,
     ],
   },

@@ -1,5 +1,6 @@
 import jsQR from 'jsqr';
-import { LABEL_SHEETS, labelPlaces, qrCells } from './label-sheet';
+import { qrCells } from '../parts/qr-cells';
+import { LABEL_SHEETS, labelPlaces } from './label-sheet';
 
 /** The code as a camera would give it: four points a cell, with the quiet zone the standard asks for. */
 function picture(cells: boolean[][]): { data: Uint8ClampedArray; side: number } {

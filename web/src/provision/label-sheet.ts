@@ -1,5 +1,3 @@
-import encodeQR from 'qr';
-
 /** A sheet of labels: paper and grid in millimetres. Common sizes; the maker chooses what lies in the printer. */
 export interface LabelSheet {
   readonly name: string;
@@ -45,11 +43,4 @@ export function labelPlaces(sheet: LabelSheet, count: number, skip: number): Lab
       height,
     };
   });
-}
-
-/** A QR code as rows of dark cells, and as one SVG path of squares of side 1. Error correction of the middle level: a label gets scratched. */
-export function qrCells(text: string): { size: number; cells: boolean[][]; path: string } {
-  const cells = encodeQR(text, 'raw', { ecc: 'medium', border: 1 });
-  const path = cells.flatMap((row, y) => row.flatMap((dark, x) => (dark ? [`M${x} ${y}h1v1h-1z`] : []))).join('');
-  return { size: cells.length, cells, path };
 }

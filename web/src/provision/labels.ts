@@ -13,7 +13,8 @@ import { placeFeature } from '../data/reducers';
 import { selectBoardNodes } from '../data/selectors';
 import { draftOf } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
-import { LABEL_SHEETS, labelPlaces, qrCells } from './label-sheet';
+import { qrCells } from '../parts/qr-cells';
+import { LABEL_SHEETS, labelPlaces } from './label-sheet';
 import { ProvisionPages } from './provision-pages';
 
 /** Labels to print: name, room, board and a code that opens the node's page. */
