@@ -1,4 +1,6 @@
 import { lampSpansSchema } from '@dewpost/core/joining';
+import { configurationRegionSchema, flashPartSchema } from '@dewpost/core/manifest';
+import { ROM_FAMILIES } from '@dewpost/core/rom-loader';
 import { ROLLOUT_NODE_STATES } from '@dewpost/core/update';
 import { burstSchema, nodeConfigurationSchema, nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
@@ -59,6 +61,9 @@ export const firmwareSchema = z.object({
   madeAt: z.number(),
   /** Nodes that said they run it. */
   nodes: z.array(z.string()),
+  /** Its parts, where it is written whole into a board that holds nothing of ours; `null`: it goes into a slot. */
+  parts: z.array(flashPartSchema).nullable(),
+  configuration: configurationRegionSchema.nullable(),
 });
 export type Firmware = z.infer<typeof firmwareSchema>;
 
@@ -268,7 +273,7 @@ export const provision = {
         board: z.string().nullable(),
         image: z.string().nullable(),
         /** How its board gets its first image. */
-        firstWrite: z.enum(['this protocol', 'written elsewhere']),
+        firstWrite: z.enum(['this protocol', ...ROM_FAMILIES, 'written elsewhere']),
         checks: z.array(z.object({ verdict: z.enum(['pass', 'warn', 'fail']), title: z.string(), detail: z.string() })),
       }),
     ),
@@ -466,7 +471,21 @@ export const provision = {
     door: 'maker',
     summary: 'Begin writing one node with the image named, or the newest for its board; the reply holds its configuration with its secrets',
     body: z.object({ node: nodeIdSchema, firmware: z.string().max(160).nullable().default(null) }),
-    reply: z.object({ run: runSchema, firmware: firmwareSchema, configuration: nodeConfigurationSchema }),
+    reply: z.object({
+      run: runSchema,
+      firmware: firmwareSchema,
+      configuration: nodeConfigurationSchema,
+      /** How a board that holds nothing of ours is written; `null`: its profile knows no loader. */
+      fresh: z
+        .object({
+          family: z.enum(ROM_FAMILIES),
+          boot: z.object({ way: z.enum(['two transistors', 'usb inside', 'button']), button: z.string(), where: z.string() }),
+          flashBytes: z.number().int(),
+          /** The image for it; `null`: the library has none. */
+          firmware: firmwareSchema.nullable(),
+        })
+        .nullable(),
+    }),
   }),
   elsewhere: endpoint({
     method: 'post',

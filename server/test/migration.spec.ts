@@ -216,3 +216,19 @@ it('a filled database of the version before: nodes keep their ids for names and 
   await database('adopted_filter').insert({ node_id: id, filter: 'oven/#' });
   await expect(database('adopted_filter').insert({ node_id: before.nodes[0].id, filter: 'oven/#' })).rejects.toThrow(/unique/);
 });
+
+it('a filled database of the version before: checks that were made were possible, nothing is unproved, and images go into slots', async () => {
+  await database('fit_check').insert({
+    node_id: (await database('node').first('id')).id,
+    by_whom: 'baker',
+    need: 'signal',
+    passed: true,
+    detail: '',
+  });
+  await migrate(database, '015-first-write');
+  expect(await database('fit_check').where({ possible: false })).toEqual([]);
+  expect((await database('node').select('unproved')).every(({ unproved }) => unproved.length === 0)).toBe(true);
+  expect(await database('firmware').whereNotNull('parts').orWhereNotNull('configuration')).toEqual([]);
+  const check = { node_id: (await database('node').first('id')).id, by_whom: 'baker', need: 'x', detail: '' };
+  await expect(database('fit_check').insert({ ...check, passed: true, possible: false })).rejects.toThrow(/passed_is_possible/);
+});

@@ -102,6 +102,16 @@ export class StandinBoard {
     return Math.max(0, Math.round(GATEWAY_WINDOW_SECONDS - (performance.now() - this.poweredAt) / 1000));
   }
 
+  /** It was written whole, past this loader: it starts with what lies in its flash. */
+  startWith(configuration: NodeConfiguration, firmware: { version: string; sha256: string }): void {
+    this.configuration = configuration;
+    this.proved = firmware;
+    this.startedAt = performance.now();
+    this.log('boot', `dewnode ${firmware.version}, cold start`);
+    this.log('conf', `region of the configuration read, node ${configuration.node}`);
+    this.parts.boot(this, configuration, firmware);
+  }
+
   log(tag: string, text: string, code?: string, heard?: SerialLog['heard']): void {
     const line: SerialLog = {
       ms: Math.round(performance.now() - this.startedAt),

@@ -1,10 +1,12 @@
 import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
+import type { RomFamily } from '@dewpost/core/rom-loader';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import * as z from 'zod';
 import { Battery } from './battery';
 import { StandinBoard } from './board';
+import { RomBoard } from './rom-board';
 import { LeafNode } from './leaf-node';
 import { Networks } from './network';
 import { Room } from './room';
@@ -44,10 +46,23 @@ const flashSchema = z.object({
 });
 type StoredBoard = z.infer<typeof flashSchema>['boards'][number];
 
+/** Chips of the boards that stand in, and what they hold: as the made-up images for them are laid out. */
+const FAMILIES: Readonly<Record<string, RomFamily>> = {
+  'wifi-single-small': 'rom-slip-1',
+  'wifi-compact-22': 'rom-slip-3',
+  'wifi-camera-less-44': 'rom-slip-3',
+};
+const FLASH_BYTES = 4 * 1024 * 1024;
+const CONFIGURATION_AT = 0x3f_0000;
+/** A board that was written whole says no digest of one slot: it is told one over the air when there is another image. */
+const FIRST_SHA256 = '0'.repeat(64);
+
 /** A serial port with a board on it; once that board runs as a node, the next blank one takes its place when the port is opened. */
 interface Port {
   id: number;
   board: StandinBoard | null;
+  /** A board fresh from the shop sits there: only its chip's boot loader answers. */
+  fresh: RomBoard | null;
   mishap: PortMishap;
   open: boolean;
 }
@@ -72,7 +87,13 @@ export class Fleet {
     private readonly flashFile: string,
   ) {
     this.networks = new Networks(world.networks);
-    this.ports = Array.from({ length: world.ports }, (_, i) => ({ id: i + 1, board: null, mishap: 'none' as const, open: false }));
+    this.ports = Array.from({ length: world.ports }, (_, i) => ({
+      id: i + 1,
+      board: null,
+      fresh: null,
+      mishap: 'none' as const,
+      open: false,
+    }));
     this.stored = existsSync(flashFile) ? flashSchema.parse(JSON.parse(readFileSync(flashFile, 'utf8'))).boards : [];
   }
 
@@ -124,6 +145,27 @@ export class Fleet {
     // For one write: the next finds nothing wrong.
     port.mishap = 'none';
     return port.board;
+  }
+
+  /** The board fresh from the shop at a port, where one was asked for or sits there from before; `null`: the boards there hold our loader. */
+  freshAt(port: Port, profile: string): RomBoard | null {
+    const wish = port.mishap.startsWith('fresh') ? port.mishap : null;
+    if (wish === null && !port.fresh) return null;
+    const family = FAMILIES[profile] ?? 'rom-slip-2';
+    port.fresh ??= new RomBoard({
+      ...{ family, flashBytes: FLASH_BYTES, bytesPerSecond: this.world.bytesPerSecond, configurationAt: CONFIGURATION_AT },
+      boot: (configuration) => {
+        // From now on it is a board like any other, and runs what was written.
+        port.fresh = null;
+        port.mishap = 'none';
+        const board = this.boardAt(port, profile);
+        // Once the port hears it.
+        queueMicrotask(() => board.startWith(configuration, { version: '1.0.0', sha256: FIRST_SHA256 }));
+      },
+    });
+    port.fresh.mishap = wish ?? 'fresh';
+    if (wish !== null && wish !== 'fresh') port.mishap = 'fresh';
+    return port.fresh;
   }
 
   private boot(port: Port, board: StandinBoard, configuration: NodeConfiguration, firmware: { version: string; sha256: string }): void {

@@ -3,7 +3,9 @@ import { handsetMessageSchema, type HandsetMessage } from '@dewpost/core/wire';
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { WebSocketServer } from 'ws';
 import * as z from 'zod';
+import type { StandinBoard } from './board';
 import type { Fleet } from './fleet';
+import { RomBoard } from './rom-board';
 
 const mishapSchema = z.discriminatedUnion('what', [
   z.object({ what: z.literal('node'), node: z.string(), kind: z.enum(['silent', 'stuck', 'wild']), on: z.boolean() }),
@@ -13,6 +15,18 @@ const mishapSchema = z.discriminatedUnion('what', [
   z.object({ what: z.literal('act'), node: z.string(), point: z.string(), value: z.number() }),
   z.object({ what: z.literal('air'), kind: z.enum(AIR_MISHAP_KINDS) }),
 ]);
+
+/** The control lines of a port, beside its bytes. */
+const signalsSchema = z.object({ dtr: z.boolean(), rts: z.boolean() });
+
+function signalsIn(text: string): z.output<typeof signalsSchema> | null {
+  try {
+    return signalsSchema.parse(JSON.parse(text));
+  } catch {
+    // A stand-in hears what it understands.
+    return null;
+  }
+}
 
 interface Answer {
   status: number;
@@ -116,14 +130,28 @@ export function standinsServer(fleet: Fleet): Server {
     }
     port.open = true;
     sockets.handleUpgrade(request, socket, head, (ws) => {
-      const board = fleet.boardAt(port, url.searchParams.get('board') ?? 'wifi-dual-38');
-      board.attach(
-        (bytes) => {
-          if (ws.readyState === ws.OPEN) ws.send(bytes);
-        },
-        () => ws.terminate(),
-      );
-      ws.on('message', (data: Buffer) => board.receive(new Uint8Array(data)));
+      const profile = url.searchParams.get('board') ?? 'wifi-dual-38';
+      const send = (bytes: Uint8Array): void => {
+        if (ws.readyState === ws.OPEN) ws.send(bytes);
+      };
+      /** Whatever sits there now: a fresh board becomes one of ours while the port is open. */
+      const there = (): RomBoard | StandinBoard => {
+        const board = fleet.freshAt(port, profile) ?? fleet.boardAt(port, profile);
+        board.attach(send, () => ws.terminate());
+        return board;
+      };
+      let board = there();
+      ws.on('message', (data: Buffer, isBinary: boolean) => {
+        if (!isBinary) {
+          const wish = signalsIn(data.toString('utf8'));
+          if (wish && board instanceof RomBoard) {
+            board.signals(wish.dtr, wish.rts);
+            board = there();
+          }
+          return;
+        }
+        board.receive(new Uint8Array(data));
+      });
       ws.on('close', () => {
         port.open = false;
         board.attach(() => undefined);

@@ -1,2 +1,3 @@
+export * from './flash-parts';
 export * from './manifest';
 export * from './semver';

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { lampSpansSchema } from '../joining';
+import { configurationRegionSchema, flashPartSchema } from './flash-parts';
 import { semverSchema } from './semver';
 
 const name = z.string().regex(/^[a-z0-9][a-z0-9-]{0,31}$/, 'use a–z, 0–9 and hyphen, 32 at most');
@@ -22,6 +23,10 @@ export const manifestSchema = z.object({
   notes: z.string().max(2000).default(''),
   /** Patterns of the lamp that differ from the usual ones. */
   lamp: lampSpansSchema.optional(),
+  /** It is written whole into a board that holds nothing of ours: its parts, which lie one after the other in the file. */
+  parts: z.array(flashPartSchema).min(1).max(16).optional(),
+  /** Where it takes a node's configuration from. */
+  configuration: configurationRegionSchema.optional(),
   /** Over the manifest without it, in its canonical form: Ed25519, Base64. */
   signature: z
     .base64()

@@ -1,5 +1,6 @@
 import type { Firmware } from '@dewpost/contract';
 import { compareVersions, signedText, type Manifest } from '@dewpost/core/firmware';
+import { layoutFaults } from '@dewpost/core/rom-loader';
 import { createHash, randomUUID } from 'node:crypto';
 import { mkdir, open, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -24,10 +25,30 @@ export interface FirmwareRow {
   signed_by: string | null;
   made_by: string;
   made_at: Date;
+  /** Its parts, where it is written whole into a board that holds nothing of ours. */
+  parts: NonNullable<Manifest['parts']> | null;
+  configuration: NonNullable<Manifest['configuration']> | null;
 }
 
-const DEMO: readonly { version: string; board: string; bytes: number; notes: string; lamp?: Manifest['lamp'] }[] = [
+/** Where a made-up image for a fresh board lies in its flash: what loads it, what says where it lies, itself; and the configuration. */
+const DEMO_LAYOUT = {
+  parts: [
+    ['loader', 0x1000, 16 * 1024],
+    ['partitions', 0x8000, 3072],
+    ['application', 0x10000, 0],
+  ],
+  configuration: { at: 0x3f_0000, bytes: 16 * 1024 },
+} as const;
+
+const DEMO: readonly { version: string; board: string; bytes: number; notes: string; lamp?: Manifest['lamp']; first?: boolean }[] = [
   { version: '1.0.0', board: 'wifi-dual-38', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
+  {
+    version: '1.0.0',
+    board: 'wifi-dual-38',
+    bytes: 112 * 1024,
+    notes: 'Made-up image in parts, for stand-in boards fresh from the shop.',
+    first: true,
+  },
   { version: '1.0.0', board: 'wifi-dual-bare', bytes: 96 * 1024, notes: 'Made-up image for stand-in boards.' },
   {
     version: '1.0.0',
@@ -56,6 +77,16 @@ function demoImage(version: string, board: string, bytes: number): Buffer {
   return image;
 }
 
+/** A made-up image cut into parts; the last takes what is left. */
+function demoParts(image: Buffer): NonNullable<Manifest['parts']> {
+  let from = 0;
+  return DEMO_LAYOUT.parts.map(([file, at, bytes]) => {
+    const part = image.subarray(from, bytes === 0 ? image.length : from + bytes);
+    from += part.length;
+    return { file, at, bytes: part.length, sha256: createHash('sha256').update(part).digest('hex') };
+  });
+}
+
 /** Where images lie, each named by its digest: the same on whatever machine the data directory is put. */
 export const imagesFolder = (dataDirectory: string): string => join(dataDirectory, 'firmware');
 
@@ -67,14 +98,15 @@ export async function ensureDemoFirmware(database: Database, dataDirectory: stri
     .insert({ public_key: publicKeyOf(DEMO_SEED), name: DEMO_KEY_NAME, added_by: 'shipped' })
     .onConflict()
     .ignore();
-  for (const { version, board, bytes, notes, lamp } of DEMO) {
+  for (const { version, board, bytes, notes, lamp, first = false } of DEMO) {
     const image = demoImage(version, board, bytes);
+    const parts = first ? demoParts(image) : null;
     const sha256 = createHash('sha256').update(image).digest('hex');
     const file = `${sha256}.bin`;
     await writeFile(join(folder, file), image);
     const manifest = {
       format: 1,
-      name: 'dewnode',
+      name: first ? 'dewnode-first' : 'dewnode',
       version,
       board,
       bytes,
@@ -82,6 +114,7 @@ export async function ensureDemoFirmware(database: Database, dataDirectory: stri
       minimumRevision: 1,
       notes,
       ...(lamp && { lamp }),
+      ...(parts && { parts, configuration: DEMO_LAYOUT.configuration }),
       signature: null,
     } as const;
     await database('firmware')
@@ -95,12 +128,14 @@ export async function ensureDemoFirmware(database: Database, dataDirectory: stri
         file,
         notes,
         lamp: lamp ? JSON.stringify(lamp) : null,
+        parts: parts ? JSON.stringify(parts) : null,
+        configuration: parts ? JSON.stringify(DEMO_LAYOUT.configuration) : null,
         signature: signWith(DEMO_SEED, signedText(manifest)),
         signed_by: DEMO_KEY_NAME,
         made_by: 'shipped',
       })
       .onConflict(['name', 'version', 'board'])
-      .merge(['bytes', 'sha256', 'file', 'notes', 'lamp', 'signature', 'signed_by']);
+      .merge(['bytes', 'sha256', 'file', 'notes', 'lamp', 'signature', 'signed_by', 'parts', 'configuration']);
   }
 }
 
@@ -115,6 +150,8 @@ export const manifestOf = (row: FirmwareRow): Manifest => ({
   minimumRevision: row.minimum_revision,
   notes: row.notes,
   ...(row.lamp && { lamp: row.lamp }),
+  ...(row.parts && { parts: row.parts }),
+  ...(row.configuration && { configuration: row.configuration }),
   signature: row.signature,
 });
 
@@ -142,6 +179,8 @@ export async function firmwareViews(database: Database, running: ReadonlyMap<str
     madeBy: row.made_by,
     madeAt: row.made_at.getTime(),
     nodes: [...running].filter(([, sha256]) => sha256 === row.sha256).map(([node]) => node),
+    parts: row.parts,
+    configuration: row.configuration,
   }));
 }
 
@@ -159,11 +198,18 @@ export async function imageFor(database: Database, board: string | null, wanted:
       );
     return row;
   }
-  const fitting = rows.filter((row) => board === null || row.board === board);
+  // What is made of parts goes into boards that hold nothing of ours, not into a slot.
+  const fitting = rows.filter((row) => row.parts === null && (board === null || row.board === board));
   const row = fitting.find((one) => !one.version.includes('-')) ?? fitting[0];
   if (!row)
     throw new ProblemError(422, 'No image', `The library has no image for ${board ?? 'any board'}: put one in under Provision, Firmware.`);
   return row;
+}
+
+/** The newest image of parts for a board fresh from the shop, that is no pre-release where there is another; `null`: there is none. */
+export async function firstImageFor(database: Database, board: string): Promise<FirmwareRow | null> {
+  const rows = (await firmwareRows(database)).filter((row) => row.parts !== null && row.board === board);
+  return rows.find((one) => !one.version.includes('-')) ?? rows[0] ?? null;
 }
 
 /**
@@ -174,7 +220,8 @@ export async function addFirmware(
   database: Database,
   dataDirectory: string,
   manifest: Manifest,
-  boards: ReadonlySet<string>,
+  /** Bytes of flash of the boards that are known. */
+  boards: ReadonlyMap<string, number>,
   image: Readable,
   by: string,
 ): Promise<FirmwareRow> {
@@ -183,6 +230,11 @@ export async function addFirmware(
   };
   if (!boards.has(manifest.board))
     refuse(`There is no board profile ${manifest.board}: import it under Plan, Catalogue, or mend the manifest.`);
+  if (manifest.parts) {
+    const flash = boards.get(manifest.board) ?? 0;
+    const faults = layoutFaults(manifest.parts, manifest.configuration ?? null, manifest.bytes, flash);
+    if (faults.length > 0) refuse(`Its parts cannot be written. ${faults.join(' ')}`);
+  } else if (manifest.configuration) refuse('It names a region for the configuration, but no parts: it is written whole, or not at all.');
   const keys = (await database('trusted_key').select('public_key', 'name')) as { public_key: string; name: string }[];
   const signedBy = signerOf(manifest, keys);
   if (manifest.signature !== null && signedBy === null)
@@ -242,6 +294,8 @@ export async function addFirmware(
       file,
       minimum_revision: manifest.minimumRevision,
       notes: manifest.notes,
+      parts: manifest.parts ? JSON.stringify(manifest.parts) : null,
+      configuration: manifest.configuration ? JSON.stringify(manifest.configuration) : null,
       lamp: manifest.lamp ? JSON.stringify(manifest.lamp) : null,
       signature: manifest.signature,
       signed_by: signedBy,
@@ -250,7 +304,7 @@ export async function addFirmware(
     await database('firmware')
       .insert(row)
       .onConflict(['name', 'version', 'board'])
-      .merge(['notes', 'lamp', 'signature', 'signed_by', 'minimum_revision']);
+      .merge(['notes', 'lamp', 'signature', 'signed_by', 'minimum_revision', 'parts', 'configuration']);
   } finally {
     await rm(temporary, { force: true });
   }

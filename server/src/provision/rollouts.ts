@@ -103,6 +103,12 @@ export class Rollouts {
       const { registry, store, profiles } = this.parts;
       const { database } = store;
       const image = await imageFor(database, null, wanted.firmware);
+      if (image.parts)
+        throw new ProblemError(
+          422,
+          'Made of parts',
+          `${image.name} ${image.version} is written whole into boards fresh from the shop: over the air goes an image for a slot.`,
+        );
       const entries = wanted.nodes.map((name) => {
         const entry = registry.nodes.get(name);
         if (!entry) throw notFound(`node named ${name}`);

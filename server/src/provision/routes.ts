@@ -103,7 +103,7 @@ export function provisionRoutes(parts: {
         'Not an image',
         'Send the image as application/octet-stream, its manifest in X-Image-Manifest as Base64.',
       );
-    const boards = new Set((await profiles.catalogue()).boards.keys());
+    const boards = new Map([...(await profiles.catalogue()).boards].map(([id, { flashBytes }]) => [id, flashBytes]));
     const row = await addFirmware(
       database,
       config.dataDirectory,

@@ -1,9 +1,11 @@
-import type { Firmware, Run } from '@dewpost/contract';
+import type { Firmware, provision, Run } from '@dewpost/contract';
 import type { Catalogue } from '@dewpost/core/circuit';
 import { configurationDigest } from '@dewpost/core/firmware';
 import { CONTACT_SECONDS, firstPatienceSeconds } from '@dewpost/core/fit';
+import { ROM_FAMILIES } from '@dewpost/core/rom-loader';
 import type { DoneMessage, NodeConfiguration } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
+import type * as z from 'zod';
 import { digestOf, randomToken, type Vault } from '../vault/vault';
 import type { Config } from '../config/config';
 import type { Engine } from '../engine/engine';
@@ -17,13 +19,16 @@ import type { Change, Store } from '../store/change';
 import { stopOpen } from './air-runs';
 import { chosenImages } from './batches';
 import { configurationOf, withoutSecrets } from './configuration';
-import { firmwareViews, imageFor } from './firmware';
+import { firmwareViews, firstImageFor, imageFor } from './firmware';
 import { FirstReadings, measured, type FirstReading } from './first-readings';
 import { OutputsOnly } from './outputs-only';
 import { refuseFailing } from './preflight';
 import { addStep, endRun, readRuns, type StepReport } from './run-rows';
 
 const OVERDUE_LOOK_MS = 10_000;
+
+/** How a board that holds nothing of ours is written, as the bench wants it. */
+type Fresh = NonNullable<z.output<(typeof provision.begin)['reply']>['fresh']>;
 
 /** The ledger of provision runs: every attempt to write and prove a node, append-only. */
 export class Runs {
@@ -70,16 +75,26 @@ export class Runs {
     node: NodeEntry,
     wanted: string | null,
     by: string,
-  ): Promise<{ run: Run; firmware: Firmware; configuration: NodeConfiguration }> {
+  ): Promise<{ run: Run; firmware: Firmware; configuration: NodeConfiguration; fresh: Fresh | null }> {
     const { database } = this.parts.store;
     const board = (await draftOf(database, node))?.board ?? null;
     const chosen = wanted ?? (await chosenImages(database, node))[board ?? ''] ?? null;
     await refuseFailing({ ...this.parts, database }, node, () => chosen, false);
     const image = await imageFor(database, board, chosen);
     const { run, configuration } = await this.open(node, by, 'serial', { firmware: image.id, image_sha256: image.sha256 });
-    const [firmware] = (await firmwareViews(database, new Map())).filter((one) => one.id === image.id);
+    const library = await firmwareViews(database, new Map());
+    const firmware = library.find((one) => one.id === image.id);
     if (!firmware) throw new Error(`image ${image.id} was found and is gone`);
-    return { run, firmware, configuration };
+    return { run, firmware, configuration, fresh: await this.freshOf(board, library) };
+  }
+
+  /** How a board of this profile is written that holds nothing of ours; `null` where its profile knows no loader. */
+  private async freshOf(board: string | null, library: readonly Firmware[]): Promise<Fresh | null> {
+    const profile = board === null ? undefined : (await this.parts.profiles.catalogue()).boards.get(board);
+    const family = ROM_FAMILIES.find((one) => one === profile?.firstWrite);
+    if (!profile || !family) return null;
+    const first = await firstImageFor(this.parts.store.database, profile.id);
+    return { family, boot: profile.boot, flashBytes: profile.flashBytes, firmware: library.find(({ id }) => id === first?.id) ?? null };
   }
 
   /** A node is written by another tool chain: its run waits at Join for the node to come by itself. */

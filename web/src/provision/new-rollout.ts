@@ -110,7 +110,8 @@ export class NewRollout {
   protected readonly zone = this.store.selectSignal(selectTimezone);
   private readonly nodes = this.store.selectSignal(selectBoardNodes);
   private readonly library = resource({ loader: () => this.api.call(provision.firmware, {}) });
-  protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []));
+  /** Those that go into a slot: what is made of parts is for boards fresh from the shop. */
+  protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []).filter(({ parts }) => parts === null));
   protected readonly form = zodForm(
     formSchema,
     {

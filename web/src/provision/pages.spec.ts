@@ -244,6 +244,8 @@ const image = (change: object = {}) => ({
   lamp: {},
   signedBy: 'workshop',
   madeBy: 'millwright',
+  parts: null,
+  configuration: null,
   madeAt: NOON,
   nodes: ['a-1', 'a-2', 'a-3', 'a-4', 'a-5'],
   ...change,

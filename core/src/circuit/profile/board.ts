@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { ROM_FAMILIES } from '../../rom-loader';
 import { lampSpansSchema } from '../../joining';
 import { amount, originSchema, priceBreaks, profileId } from './common';
 
@@ -55,7 +56,30 @@ export const boardProfileSchema = z.object({
   draw: z.object({ sleepMicroamps: amount, activeMilliamps: amount, transmitMilliamps: amount, bootSeconds: amount, joinSeconds: amount }),
   /** What the chip sits on: a bare module, or a carrier whose regulator and lamp decide what it draws asleep. */
   carrier: z.enum(['module bare', 'carrier good', 'carrier ordinary']).default('carrier ordinary'),
-  firstWrite: z.enum(['this protocol', 'written elsewhere']),
+  /**
+   * How it is written first: it holds our loader (`this protocol`), the loader in its chip's ROM is spoken to, or another tool chain does it.
+   * Later everything goes over the air.
+   */
+  firstWrite: z.enum(['this protocol', ...ROM_FAMILIES, 'written elsewhere']),
+  /** How it comes into that loader, and which button a person holds where it does not by itself. */
+  boot: z
+    .object({
+      way: z.enum(['two transistors', 'usb inside', 'button']),
+      button: z.string().max(40).default('BOOT'),
+      where: z.string().max(120).default(''),
+    })
+    .default({ way: 'two transistors', button: 'BOOT', where: '' }),
+  /** Its flash, bytes. */
+  flashBytes: z
+    .number()
+    .int()
+    .positive()
+    .default(4 * 1024 * 1024),
+  /** Who has written such a board for real, and when; `null`: nobody has told us. */
+  confirmed: z
+    .object({ by: z.string().min(1).max(60), at: z.string().max(40) })
+    .nullable()
+    .default(null),
   watchdog: z.boolean(),
   /** It gives others a network of its own: it never sleeps. */
   accessPoint: z.boolean().default(false),

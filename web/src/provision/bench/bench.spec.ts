@@ -39,6 +39,8 @@ const image = (version: string, change: object = {}) => ({
   lamp: {},
   signedBy: null,
   madeBy: 'shipped',
+  parts: null,
+  configuration: null,
   madeAt: NOON,
   nodes: [],
   ...change,

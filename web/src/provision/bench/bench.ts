@@ -238,7 +238,8 @@ export class Bench {
     params: () => (this.place().me?.role === 'maker' ? true : undefined),
     loader: () => this.api.call(provision.firmware, {}),
   });
-  protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []));
+  /** Those that go into a slot: what is made of parts is for boards fresh from the shop. */
+  protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []).filter(({ parts }) => parts === null));
   /** Boards of the nodes that were looked at, each with the images there are for it. */
   protected readonly choices = computed(() => {
     const boards = new Map<string, { nodes: number; chosen: string | null }>();

@@ -8,6 +8,51 @@ export interface Remedy {
 }
 
 const REMEDIES: Record<string, Remedy> = {
+  'no-boot-mode': {
+    what: 'The chip’s boot loader did not answer; the board was not touched.',
+    cause: 'The board does not come into its boot loader by itself, or the cable has no data wires.',
+    next: 'Hold the BOOT button, press RST once, let go of BOOT when the log says erasing, and write it again. Nothing at all in the log: try another cable.',
+  },
+  'other-family': {
+    what: 'This is another chip than the board of the sheet has; the board was not touched.',
+    cause: 'A board that looks alike, or a board profile that is wrong.',
+    next: 'Choose the right board on the build sheet, or plug in the board of the sheet.',
+  },
+  'silent-after-sync': {
+    what: 'The boot loader greeted and then fell silent.',
+    cause: 'A long or thin cable, a weak port, or a line that is too fast for the board’s serial chip.',
+    next: 'Plug it straight into the computer with a short cable and write it again.',
+  },
+  'flash-too-small': {
+    what: 'The image is larger than the flash of this board.',
+    cause: 'A board with a smaller flash than its profile says.',
+    next: 'Look at what is printed on its module, and choose the board profile with that flash.',
+  },
+  refused: {
+    what: 'The boot loader refused what was asked.',
+    cause: 'The flash is smaller than the profile says, or the board is locked.',
+    next: 'Look at the size of its flash on the module; a locked board cannot be written with anything of ours.',
+  },
+  checksum: {
+    what: 'What came to the board was spoiled on the way, again and again.',
+    cause: 'A bad cable or plug, or a hub in between.',
+    next: 'Plug it straight into the computer with a short cable and write it again.',
+  },
+  'digest-differs': {
+    what: 'The chip reads something else back than was written.',
+    cause: 'A worn or faulty flash, or a supply that sags while it writes.',
+    next: 'Power the board from a stronger port and write it again. Differs again: the board is faulty.',
+  },
+  'port-taken': {
+    what: 'The port did not open; the board was not touched.',
+    cause: 'Another program or page on this computer holds it, or this account may not use serial ports.',
+    next: 'Close the other program. On Linux the account has to be in the group dialout. No port at all: another cable, or the serial chip’s driver is missing.',
+  },
+  'no-first-image': {
+    what: 'The board holds nothing of ours, and there is no image in parts for it.',
+    cause: 'A board fresh from the shop is written whole: what loads the image, where it lies, the image itself.',
+    next: 'Put an image whose manifest names its parts into the library under Firmware, or choose Written elsewhere at the node.',
+  },
   'wrong-passphrase': {
     what: 'The network refused the passphrase.',
     cause: 'The passphrase kept here is not the router’s: mistyped, a stray space, or changed at the router.',

@@ -15,7 +15,7 @@ import type { NodeConfiguration } from '@dewpost/core/wire';
 import { StepFailure } from './step-failure';
 
 const JOIN_MS = 120_000;
-const LISTEN_ON_MS = 3000;
+export const LISTEN_ON_MS = 3000;
 
 /** What one step came to. */
 export interface StepDone {
@@ -35,10 +35,21 @@ export interface WritingTells {
   contactFailed(code: string, evidence: string): void;
 }
 
-const after = (ms: number, run: () => void): (() => void) => {
+export const after = (ms: number, run: () => void): (() => void) => {
   const timer = setTimeout(run, ms);
   return () => clearTimeout(timer);
 };
+
+/** Does a board that holds our loader answer at this port? Asked for a moment only: one fresh from the shop never will. */
+export async function answersOurs(port: BytePort): Promise<boolean> {
+  try {
+    await new SerialLink(port, after, 700).request('identify');
+    return true;
+  } catch (error) {
+    if (error instanceof LinkError && error.code === 'noAnswer') return false;
+    throw error;
+  }
+}
 
 /** Writes one board over its loader: looks whose it is, writes image and configuration, restarts it and listens how it joins. */
 export async function writeOverSerial(
@@ -123,7 +134,7 @@ interface JoinListener {
   inLedger(told: Promise<void>): void;
 }
 
-function watchJoin(link: SerialLink, wanted: readonly string[], tells: WritingTells): JoinListener {
+export function watchJoin(link: SerialLink, wanted: readonly string[], tells: WritingTells): JoinListener {
   let watch: JoinWatch | null = null;
   let ledger: Promise<void> = Promise.resolve();
   const joined = new Promise<string>((resolve, reject) => {

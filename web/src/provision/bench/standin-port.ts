@@ -1,7 +1,7 @@
-import type { BytePort } from '@dewpost/core/serial';
+import type { SignalPort } from '@dewpost/core/rom-loader';
 
 /** A stand-in's serial port with a board of this profile at it: a byte stream over a WebSocket. Rejects when it cannot be opened. */
-export function openStandinPort(id: number, board: string): Promise<BytePort> {
+export function openStandinPort(id: number, board: string): Promise<SignalPort> {
   return new Promise((resolve, reject) => {
     const socket = new WebSocket(
       `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/standins/ports/${id}?board=${encodeURIComponent(board)}`,
@@ -14,6 +14,9 @@ export function openStandinPort(id: number, board: string): Promise<BytePort> {
       opened = true;
       resolve({
         write: (bytes) => socket.send(Uint8Array.from(bytes)),
+        signals: (dtr, rts) => Promise.resolve(socket.send(JSON.stringify({ dtr, rts }))),
+        // Its line has one rate.
+        rate: () => Promise.resolve(),
         onBytes: (listener) => (onBytes = listener),
         onClosed: (listener) => (onClosed = listener),
         close: () => socket.close(),

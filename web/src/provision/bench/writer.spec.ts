@@ -152,6 +152,7 @@ describe('the bench’s writer', () => {
               return Promise.resolve({
                 run: { id: ++runs },
                 firmware: { id: 'f', version: '1.0.0', board: 'a board', bytes: IMAGE.length, sha256: SHA256 },
+                fresh: null,
                 configuration: { node: input.body!.node, key: 'secret', networks: [{ name: 'wrenfold-nodes' }, { name: 'wrenfold-yard' }] },
               });
             },

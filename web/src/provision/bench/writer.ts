@@ -7,7 +7,8 @@ import { Api, ApiError, messageOf } from '../../data/api';
 import { StandinsApi } from '../../shell/standins-api';
 import { BatchHold, HELD_MS } from './batch-hold';
 import { BoardPorts } from './board-ports';
-import { writeOverSerial, type StepDone } from './serial-writing';
+import { writeFresh, type Fresh } from './fresh-writing';
+import { answersOurs, writeOverSerial, type StepDone, type WritingTells } from './serial-writing';
 import { openStandinPort } from './standin-port';
 import { StepFailure } from './step-failure';
 import { serverWent, stubborn } from './stubborn';
@@ -206,8 +207,7 @@ export class Writer {
       const { firmware } = begun;
       run = begun.run;
       this.change(node, { run: run.id, step: 'check' });
-      const image = await this.imageOf(firmware);
-      await this.overSerial(node, port, run.id, firmware, image, begun.configuration);
+      await this.overSerial(node, port, run.id, begun);
       this.boards.sits(node, null);
       if (!this.jobs().get(node)?.failure) this.change(node, { step: 'contact' });
     } catch (error) {
@@ -245,21 +245,32 @@ export class Writer {
     node: string,
     port: number,
     run: number,
-    firmware: Firmware,
-    image: Uint8Array,
-    configuration: NodeConfiguration,
+    { firmware, configuration, fresh }: { firmware: Firmware; configuration: NodeConfiguration; fresh: Fresh | null },
   ): Promise<void> {
     const device = this.devices().get(port);
+    // Before the port is taken: an image that is gone leaves the board alone.
+    const image = await this.imageOf(firmware);
     const bytes = await (device ? openSerialDevice(device) : openStandinPort(port, firmware.board)).catch((error: unknown) => {
-      throw new StepFailure('check', 'noAnswer', messageOf(error));
+      throw new StepFailure('check', device ? 'port-taken' : 'noAnswer', messageOf(error));
     });
-    await writeOverSerial(bytes, firmware, image, configuration, {
+    const tells: WritingTells = {
       step: (step, act) => this.step(run, node, step, act),
       written: (written, rate, left) => this.change(node, { written, rate, left }),
       windowEnds: (windowEnds) => this.change(node, { windowEnds }),
       line: (line) => this.change(node, { log: [...(this.jobs().get(node)?.log ?? []), line].slice(-LINES_KEPT) }),
       contactFailed: (code, evidence) => void this.contactFailed(node, run, code, evidence),
+    };
+    if (fresh === null || (await answersOurs(bytes))) return writeOverSerial(bytes, firmware, image, configuration, tells);
+    if (fresh.firmware === null) {
+      bytes.close();
+      throw new StepFailure('check', 'no-first-image', `No image in parts for ${firmware.board} is in the library.`);
+    }
+    const first = fresh.firmware;
+    const whole = await this.imageOf(first).catch((error: unknown) => {
+      bytes.close();
+      throw error;
     });
+    return writeFresh(bytes, { ...fresh, firmware: first }, whole, configuration, tells);
   }
 
   private async contactFailed(node: string, run: number, code: string, evidence: string): Promise<void> {
