@@ -1,6 +1,7 @@
 export * from './access';
 export * from './addressing';
 export * from './adopted';
+export * from './calibrate';
 export * from './endpoint';
 export * from './files';
 export * from './live';

@@ -1,10 +1,21 @@
+import { CONSEQUENCES, PLACEHOLDERS, unknownPlaceholders } from '@dewpost/core/alarm';
 import { handsetMessageSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
-import { endpoint, rowId } from './endpoint';
+import { endpoint, rawEndpoint, rowId } from './endpoint';
 
 export const severitySchema = z.enum(['advisory', 'warning', 'critical']);
 export type Severity = z.infer<typeof severitySchema>;
 
+const ownWords = z
+  .string()
+  .trim()
+  .min(1)
+  .max(200)
+  .superRefine((text, context) => {
+    const unknown = unknownPlaceholders(text);
+    if (unknown.length > 0)
+      context.addIssue(`{${unknown[0]}} stands for nothing: use ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}`);
+  });
 const delay = z.number().min(0).max(86_400);
 
 export const thresholdRuleSchema = z.object({
@@ -18,6 +29,24 @@ export const thresholdRuleSchema = z.object({
   output: z.number().int().nullable(),
   /** `journal`: ordinary switching, one line in what happened; nobody is told and nothing has to be acknowledged. */
   tells: z.enum(['alert', 'journal']).default('alert'),
+  /** Left out: an alert, and control where an output is named. */
+  consequences: z
+    .array(z.enum(CONSEQUENCES))
+    .min(1, 'at least one consequence')
+    .max(3)
+    .refine((all) => new Set(all).size === all.length, 'each once')
+    .optional(),
+  /** Control switches its output on until it clears, or off at the trip. */
+  act: z.enum(['on', 'off']).default('on'),
+  /** A notice in words of its own: at the trip, or for each edge; `{value}`, `{unit}`, `{point}`, `{node}`, `{room}`, `{since}`, `{battery}` are filled in. */
+  words: z
+    .preprocess(
+      (given) => (typeof given === 'string' ? { trip: given } : given),
+      z.object({ trip: ownWords.nullable().default(null), clear: ownWords.nullable().default(null) }).nullable(),
+    )
+    .default(null),
+  /** Ways that this rule goes by, by number; `null`: those for its severity. */
+  route: z.array(rowId).max(20).nullable().default(null),
 });
 export type ThresholdRuleBody = z.infer<typeof thresholdRuleSchema>;
 
@@ -26,6 +55,9 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   point: z.number().int(),
   version: z.number().int(),
   clearLevel: z.number(),
+  consequences: z.array(z.enum(CONSEQUENCES)),
+  words: z.object({ trip: z.string().nullable(), clear: z.string().nullable() }).nullable(),
+  route: z.array(z.number().int()).nullable(),
   /** As its point reports: contacts and states hold between two readings. */
   confirm: z.enum(['readings', 'hold']),
   phase: z.enum(['normal', 'pending-on', 'active', 'pending-off']),
@@ -89,6 +121,71 @@ export type Delivery = z.infer<typeof deliverySchema>;
 
 const byId = z.object({ id: rowId });
 
+/** Something somebody wanted to hear of: no acknowledgement, counted apart from alerts. */
+export const noticeSchema = z.object({
+  id: z.number().int(),
+  threshold: z.number().int(),
+  node: z.string(),
+  point: z.number().int(),
+  edge: z.enum(['trip', 'clear']),
+  title: z.string(),
+  at: z.number(),
+  value: z.number(),
+  /** False: joined to the one before it, which was told. */
+  told: z.boolean(),
+});
+export type Notice = z.infer<typeof noticeSchema>;
+
+const wayRules = {
+  name: z.string().trim().min(1, 'give it a name').max(60),
+  /** The least severity that goes by it. */
+  least: severitySchema.default('advisory'),
+  notices: z.boolean().default(true),
+};
+const webhookSchema = z.object({
+  kind: z.literal('webhook'),
+  ...wayRules,
+  url: z.url({ protocol: /^https?$/, error: 'an address such as https://example.org/hook' }).max(500),
+});
+const mailSchema = z.object({
+  kind: z.literal('mail'),
+  ...wayRules,
+  host: z.string().trim().min(1).max(253),
+  port: z.number().int().min(1).max(65_535).default(587),
+  /** TLS from the first byte (465), or as soon as it is offered (587); `none` for a server of the building that has none. */
+  tls: z.enum(['at once', 'offered', 'none']).default('offered'),
+  user: z.string().max(200).default(''),
+  password: z.string().max(200).default(''),
+  from: z.email('a mail address'),
+  to: z.array(z.email('a mail address')).min(1).max(10),
+});
+export const newWaySchema = z.discriminatedUnion('kind', [webhookSchema, mailSchema]);
+export type NewWay = z.output<typeof newWaySchema>;
+
+export const waySchema = z.object({
+  id: z.number().int(),
+  kind: z.enum(['webhook', 'mail']),
+  name: z.string(),
+  /** Where it goes, without secrets. */
+  to: z.string(),
+  least: severitySchema,
+  notices: z.boolean(),
+  madeBy: z.string(),
+  madeAt: z.number(),
+  /** When something last arrived by it, and when and why something last did not. */
+  provedAt: z.number().nullable(),
+  failedAt: z.number().nullable(),
+  failure: z.string().nullable(),
+});
+export type Way = z.output<typeof waySchema>;
+
+export const csvChangeSchema = z.object({
+  line: z.number().int(),
+  id: z.number().int().nullable(),
+  what: z.enum(['changed', 'unchanged', 'refused']),
+  text: z.string(),
+});
+
 export const respond = {
   thresholds: endpoint({
     method: 'get',
@@ -122,13 +219,61 @@ export const respond = {
     summary: 'Stand a threshold down for good; its versions and alerts are kept',
     params: byId,
   }),
+  thresholdsCsv: rawEndpoint({
+    method: 'get',
+    path: '/api/v1/thresholds.csv',
+    door: 'account',
+    summary: 'All rules in force as a table, a row each',
+    gives: 'text/csv',
+  }),
+  setThresholdsCsv: rawEndpoint({
+    method: 'put',
+    path: '/api/v1/thresholds.csv',
+    door: 'maker',
+    summary:
+      'Changed rows of that table as new versions; `?preview=true` only says what would change. Rows that are not there stay as they are',
+    gives: 'application/json',
+  }),
   alerts: endpoint({
     method: 'get',
     path: '/api/v1/alerts',
     door: 'account',
-    summary: 'Alerts, open ones first, then the newest',
+    summary: 'Alerts, open ones first, then the newest; what only switches, or is only told, is not among them',
     query: z.object({ state: z.enum(['open', 'all']).default('all'), limit: z.coerce.number().int().min(1).max(1000).default(200) }),
     reply: z.array(alertSchema),
+  }),
+  notices: endpoint({
+    method: 'get',
+    path: '/api/v1/notices',
+    door: 'account',
+    summary: 'Notices, newest first',
+    query: z.object({ limit: z.coerce.number().int().min(1).max(1000).default(200) }),
+    reply: z.array(noticeSchema),
+  }),
+  ways: endpoint({
+    method: 'get',
+    path: '/api/v1/ways',
+    door: 'maker',
+    summary: 'Ways by which messages leave the house',
+    reply: z.array(waySchema),
+  }),
+  addWay: endpoint({
+    method: 'post',
+    path: '/api/v1/ways',
+    door: 'maker',
+    summary:
+      'Add a way: a webhook (its signing secret is shown in this reply) or mail. Addresses inside the building only where they are allowed by name',
+    body: newWaySchema,
+    reply: waySchema.extend({ secret: z.string().nullable() }),
+  }),
+  removeWay: endpoint({ method: 'delete', path: '/api/v1/ways/:id', door: 'maker', summary: 'Take a way away', params: byId }),
+  testWay: endpoint({
+    method: 'post',
+    path: '/api/v1/ways/:id/test',
+    door: 'maker',
+    summary: 'Really deliver a message by this way, and say how that went',
+    params: byId,
+    reply: z.object({ delivered: z.boolean(), ms: z.number(), detail: z.string() }),
   }),
   acknowledge: endpoint({
     method: 'post',

@@ -40,12 +40,20 @@ export const historySchema = z.object({
   /** True where the readings were thinned to the lowest and highest of each stretch. */
   thinned: z.boolean(),
   readings: z.array(readingRowSchema),
+  /** Raw value and calibration (its version; 0: none) of each, where they were asked for. */
+  raw: z.array(z.tuple([z.number(), z.number().int()])).optional(),
 });
 
 const span = z.object({
   from: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default one hour before `to`'),
   to: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default now'),
   max: z.coerce.number().int().min(2).max(20_000).default(2000).describe('at most this many readings'),
+  level: z
+    .enum(['raw', 'minute', 'quarter', 'day'])
+    .optional()
+    .describe(
+      'raw: every reading, its raw value and calibration beside it; else the mean of each minute, quarter of an hour, or day of the site',
+    ),
 });
 
 export const watch = {

@@ -43,11 +43,14 @@ import { nodeCareRoutes } from './nodes/node-care-routes';
 import { Readers } from './nodes/readers';
 import { sourceRoutes } from './nodes/source-routes';
 import type { HouseEvents } from './model/house-events';
+import { Calibrations } from './calibrate/calibrations';
+import { calibrateRoutes } from './calibrate/routes';
 import { Certificate } from './net/certificate';
 import { Registry } from './model/registry';
 import { Comers } from './reaching/comers';
 import { reachingRoutes } from './reaching/routes';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
+import { Ways } from './ways/ways';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
 
@@ -88,7 +91,13 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
 
   // The outbox sends through the broker, which is started once all that it hands messages to stands.
   let broker: Broker | null = null;
+  const ways = new Ways({ store, database, vault, allowed: config.outgoingAllow, siteName: async () => (await site()).name });
+  await ways.load();
   const outbox = new Outbox({
+    sendByWay: async (way, message) => {
+      const failure = await ways.deliver(way, message);
+      return failure === null ? null : { text: failure, final: Ways.isFinal(failure) };
+    },
     database,
     log,
     handsetUrl: config.handsetUrl,
@@ -109,6 +118,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     shard: SHARD,
     tickMs: config.tickMs,
     handsetUrl: config.handsetUrl,
+    ways: ways.rules,
   });
   await engine.load();
   const nodes = new Nodes({ store, registry, engine, hub, vault, events });
@@ -130,6 +140,9 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     if (broker && heard.size > 0) publishForReaders(broker, engine, [...heard]);
   });
   events.on('retired', (node) => adoptedNodes.forget(node));
+  const calibrations = new Calibrations({ store, database, registry, engine });
+  await calibrations.load();
+  later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
   const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   events.on('hello', (node) => runs.contact(node));
@@ -219,6 +232,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     rollouts,
     fits,
     nodes,
+    ways,
     status: () => watch.status(),
   };
   const metrics = new Metrics({
@@ -264,6 +278,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       provisionRoutes(parts),
       watchRoutes(parts),
       respondRoutes(parts),
+      calibrateRoutes({ database, registry, calibrations }),
     ],
     standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
     health: () => watch.health(),

@@ -22,10 +22,13 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/alerts
     GET /api/v1/build-sheets
     GET /api/v1/build-sheets/:slug/versions
+    GET /api/v1/calibrations
     GET /api/v1/catalogue
+    GET /api/v1/exports/readings.csv
     GET /api/v1/deliveries
     GET /api/v1/leaf-burst
     GET /api/v1/live
+    GET /api/v1/notices
     GET /api/v1/nodes
     GET /api/v1/nodes/:id/assembly
     GET /api/v1/nodes/:id/configuration
@@ -33,6 +36,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/nodes/:id/log
     GET /api/v1/nodes/:id/photos/:photo
     GET /api/v1/nodes/:id/report
+    GET /api/v1/points/:node/:point/calibrations
     GET /api/v1/points/:node/:point/readings
     GET /api/v1/provision/batches
     GET /api/v1/provision/rollouts
@@ -45,6 +49,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/site-plan/pictures/:id
     GET /api/v1/snapshot
     GET /api/v1/sources/way
+    GET /api/v1/thresholds.csv
     GET /api/v1/thresholds
     POST /api/v1/alerts/:id/acknowledge
     POST /api/v1/alerts/acknowledge
@@ -61,10 +66,12 @@ const TABLE: Readonly<Record<Door, string>> = {
   maker: `
     DELETE /api/v1/accounts/:name
     DELETE /api/v1/catalogue/:id
+    DELETE /api/v1/points/:node/:point/calibrations/:version
     DELETE /api/v1/readers/:id
     DELETE /api/v1/shares/:id
     DELETE /api/v1/thresholds/:id
     DELETE /api/v1/trusted-keys/:name
+    DELETE /api/v1/ways/:id
     GET /api/v1/accounts
     GET /api/v1/addresses
     GET /api/v1/firmware
@@ -75,6 +82,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/reaching
     GET /api/v1/readers
     GET /api/v1/trusted-keys
+    GET /api/v1/ways
     PATCH /api/v1/nodes/:id
     PATCH /api/v1/nodes/:id/points/:point
     POST /api/v1/accounts
@@ -90,6 +98,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/reaching/check
     POST /api/v1/readers
     POST /api/v1/nodes/keys/rotate
+    POST /api/v1/points/:node/:point/calibrations
     POST /api/v1/provision/batches
     POST /api/v1/provision/batches/:id/hold
     POST /api/v1/provision/elsewhere
@@ -103,6 +112,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/sources/:id/points
     POST /api/v1/thresholds
     POST /api/v1/trusted-keys
+    POST /api/v1/ways
+    POST /api/v1/ways/:id/test
     PUT /api/v1/addresses
     PUT /api/v1/adopted/:id/filters
     PUT /api/v1/adopted/:id/map
@@ -114,6 +125,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/provision/batches/:id
     PUT /api/v1/provision/rollouts/:id
     PUT /api/v1/site-plan
+    PUT /api/v1/thresholds.csv
     PUT /api/v1/thresholds/:id`,
 };
 /** The node protocol has doors of its own: a node's key, and nothing else. */

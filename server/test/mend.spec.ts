@@ -262,7 +262,10 @@ describe('ordinary switching', () => {
     await node.say(62);
     await node.say(50);
     await eventually(() => node.commands.some((one) => one.value), 'on');
-    expect((await alertsOf('quiet-1')).map((one) => [one.kind, one.journal])).toEqual([['threshold', true]]);
+    // A line in what happened, and no alert.
+    const { alerts } = (await house.keeper.get('/api/v1/snapshot')).body as { alerts: { node: string; kind: string; journal: boolean }[] };
+    expect(alerts.filter(({ node: of }) => of === 'quiet-1').map((one) => [one.kind, one.journal])).toEqual([['threshold', true]]);
+    expect(await alertsOf('quiet-1')).toEqual([]);
     expect(house.handset.messages.slice(before)).toEqual([]);
     await node.end();
   }, 20_000);

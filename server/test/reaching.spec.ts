@@ -5,7 +5,8 @@ import { createServer as createTlsServer } from 'node:https';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { addressesOf, isInternal } from '../src/reaching/addresses';
+import { isInternal } from '../src/net/internal';
+import { addressesOf } from '../src/reaching/addresses';
 import { checkAddress } from '../src/reaching/check';
 import { openHouse, type House } from './house';
 

@@ -80,6 +80,7 @@ async function anEngine(shard: number) {
     shard,
     tickMs: 1000,
     handsetUrl: 'http://127.0.0.1:1/',
+    ways: () => [],
   });
   await engine.load();
   const parts = {

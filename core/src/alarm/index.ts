@@ -1,4 +1,5 @@
 export * from './acknowledgement';
+export * from './consequences';
 export * from './rates';
 export * from './shift';
 export * from './threshold';

@@ -36,6 +36,8 @@ const environmentSchema = z.object({
   DEWPOST_ADDRESS: z.string().default('127.0.0.1'),
   /** Where the stand-ins listen; without it nothing under /standins exists. */
   DEWPOST_STANDINS_URL: z.url().optional(),
+  /** Machines of the building that webhooks and mail may go to, each as host:port, separated by commas. */
+  DEWPOST_OUTGOING_ALLOW: z.string().default(''),
   /** Where messages to people go; the stand-in handset in the demo. */
   DEWPOST_HANDSET_URL: z.url().optional(),
   DEWPOST_DEMO: z.enum(['0', '1']).default('0'),
@@ -71,6 +73,8 @@ export interface Config {
   trustedProxies: string[];
   nodeAddress: string;
   standinsUrl: string | null;
+  /** host:port of the building that webhooks and mail may go to. */
+  outgoingAllow: string[];
   handsetUrl: string | null;
   demo: boolean;
   webDirectory: string;
@@ -120,6 +124,9 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
       .filter(Boolean),
     nodeAddress: env.DEWPOST_ADDRESS,
     standinsUrl: env.DEWPOST_STANDINS_URL ?? null,
+    outgoingAllow: env.DEWPOST_OUTGOING_ALLOW.split(',')
+      .map((place) => place.trim().toLowerCase())
+      .filter(Boolean),
     handsetUrl: env.DEWPOST_HANDSET_URL ?? null,
     demo: env.DEWPOST_DEMO === '1',
     webDirectory: resolve(env.DEWPOST_WEB_DIR),

@@ -39,6 +39,8 @@ export interface EngineState {
   /** Commands not answered yet, by output. */
   waiting: Map<number, DoMessage>;
   relays: Map<number, Relay>;
+  /** Notices told last, by rule and edge, and how many were joined since; known only to the running server. */
+  noticed: Map<string, { at: number; more: number }>;
 }
 
 export const emptyEngineState = (): EngineState => ({
@@ -51,6 +53,7 @@ export const emptyEngineState = (): EngineState => ({
   commands: new Map(),
   waiting: new Map(),
   relays: new Map(),
+  noticed: new Map(),
 });
 
 /** A working copy of the engine's state: kept after the commit, dropped with a rollback. */
@@ -64,6 +67,7 @@ export class Draft {
   readonly commands: Layer<number, LastCommand>;
   readonly waiting: Layer<number, DoMessage>;
   readonly relays: Layer<number, Relay>;
+  readonly noticed: Layer<string, { at: number; more: number }>;
 
   constructor(state: EngineState) {
     this.thresholds = new Layer(state.thresholds);
@@ -75,6 +79,7 @@ export class Draft {
     this.commands = new Layer(state.commands);
     this.waiting = new Layer(state.waiting);
     this.relays = new Layer(state.relays);
+    this.noticed = new Layer(state.noticed);
   }
 
   threshold(id: number): ThresholdState {
@@ -113,6 +118,7 @@ export class Draft {
       this.commands,
       this.waiting,
       this.relays,
+      this.noticed,
     ];
     for (const layer of layers) layer.keep();
   }

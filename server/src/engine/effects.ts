@@ -38,7 +38,11 @@ export type Effect =
   | { kind: 'open-alert'; alert: NewAlert }
   | { kind: 'close-alert'; key: string; at: number; why: string }
   | { kind: 'start-demand'; demand: Omit<Demand, 'id'> }
+  /** Whoever asked for it. */
+  | { kind: 'end-demands'; output: PointEntry; at: number; why: string }
   | { kind: 'end-demand'; output: PointEntry; source: DemandSource; threshold: number | null; at: number; why: string }
+  /** Somebody wants to hear of it. */
+  | { kind: 'notice'; threshold: ThresholdEntry; edge: 'trip' | 'clear'; title: string; at: number; value: number; earlier: boolean }
   | { kind: 'command'; output: PointEntry; on: boolean; reason: CommandReason; at: number };
 
 export const thresholdKey = (id: number): string => `t${id}`;

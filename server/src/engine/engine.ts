@@ -15,6 +15,7 @@ import { evaluateTick } from './evaluate';
 import { readStored } from './load';
 import { readsOnAfterOff, silentAlert, stuckAlert } from './node-alerts';
 import { databaseAway } from '../store/sql-state';
+import type { WayRule } from './ledger';
 import { Recorder, type Decided } from './recorder';
 import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
@@ -60,6 +61,8 @@ export class Engine {
       shard: number;
       tickMs: number;
       handsetUrl: string | null;
+      /** Ways by which messages leave the house. */
+      ways(): readonly WayRule[];
       clock?: Clock;
     },
   ) {

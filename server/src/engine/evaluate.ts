@@ -1,4 +1,4 @@
-import { inAlarm, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
+import { fillWords, inAlarm, noticeOf, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { tooLateAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
 import type { Draft } from './draft';
@@ -84,46 +84,82 @@ function evaluateOne(
 
 function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry, transition: Transition, now: number): Effect[] {
   const key = thresholdKey(threshold.id);
+  const { consequences, act } = threshold.rule;
   const earlier = now - transition.at > tooLateAfterMs(threshold.point.node);
   const output = threshold.rule.output === null ? undefined : registry.points.get(threshold.rule.output);
+  const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier) : [];
   if (transition.kind === 'clear') {
-    const ended: Effect[] = output
-      ? [{ kind: 'end-demand', output, source: 'threshold', threshold: threshold.id, at: transition.at, why: 'cleared' }]
-      : [];
-    return [{ kind: 'close-alert', key, at: transition.at, why: 'cleared' }, ...ended];
+    const ended: Effect[] =
+      output && act === 'on'
+        ? [{ kind: 'end-demand', output, source: 'threshold', threshold: threshold.id, at: transition.at, why: 'cleared' }]
+        : [];
+    return [{ kind: 'close-alert', key, at: transition.at, why: 'cleared' }, ...ended, ...told];
   }
-  const opened: Effect = {
-    kind: 'open-alert',
-    alert: {
-      key,
-      kind: 'threshold',
-      node: threshold.point.node,
-      point: threshold.point,
-      threshold,
-      severity: threshold.rule.severity,
-      title: titleOf(threshold),
-      text: textOf(threshold, transition.value),
-      trippedAt: transition.at,
-      value: transition.value,
-      earlier,
-      journal: threshold.rule.tells === 'journal',
-    },
-  };
+  const alerts = consequences.includes('alert');
+  // Control alone leaves a line in what happened; a notice alone leaves itself.
+  const opened: Effect[] =
+    alerts || consequences.includes('control')
+      ? [
+          {
+            kind: 'open-alert',
+            alert: {
+              key,
+              kind: 'threshold',
+              node: threshold.point.node,
+              point: threshold.point,
+              threshold,
+              severity: threshold.rule.severity,
+              title: titleOf(threshold),
+              text: textOf(threshold, transition.value),
+              trippedAt: transition.at,
+              value: transition.value,
+              earlier,
+              journal: !alerts,
+            },
+          },
+        ]
+      : [];
   // An output that was not operated and seen in place switches nothing.
-  if (!output || earlier || !armed(output)) return [opened];
-  const demand: Effect = {
-    kind: 'start-demand',
-    demand: {
-      output,
-      source: 'threshold',
-      threshold: threshold.id,
-      startedAt: transition.at,
-      endsAt: null,
-      by: titleOf(threshold),
-      reason: textOf(threshold, transition.value),
-    },
-  };
-  return [opened, demand];
+  if (!output || !consequences.includes('control') || earlier || !armed(output)) return [...opened, ...told];
+  return [...opened, ...(act === 'off' ? switchedOff(output, threshold, transition) : [demandOf(output, threshold, transition)]), ...told];
+}
+
+const demandOf = (output: PointEntry, threshold: ThresholdEntry, transition: Transition): Effect => ({
+  kind: 'start-demand',
+  demand: {
+    output,
+    source: 'threshold',
+    threshold: threshold.id,
+    startedAt: transition.at,
+    endsAt: null,
+    by: titleOf(threshold),
+    reason: textOf(threshold, transition.value),
+  },
+});
+
+/** Off, whoever asked for it: by hand as by other rules. */
+const switchedOff = (output: PointEntry, threshold: ThresholdEntry, transition: Transition): Effect[] => [
+  { kind: 'end-demands', output, at: transition.at, why: `switched off: ${titleOf(threshold)}` },
+  { kind: 'command', output, on: false, reason: 'threshold', at: transition.at },
+];
+
+function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Transition, earlier: boolean): Effect[] {
+  const { told, words } = noticeOf(threshold.rule.words, edge);
+  if (!told) return [];
+  const { body, node } = threshold.point;
+  const title =
+    words === null
+      ? `${edge === 'trip' ? titleOf(threshold) : `${titleOf(threshold)}: over`}, ${node.title}`
+      : fillWords(words, {
+          value: formatNumber(value, body.decimals),
+          unit: body.unit,
+          point: body.label,
+          node: node.title,
+          room: node.room,
+          since: new Date(at).toISOString().slice(11, 16),
+          battery: node.hello?.batteryVolts === undefined ? '–' : `${node.hello.batteryVolts.toFixed(2)} V`,
+        });
+  return [{ kind: 'notice', threshold, edge, title: title.slice(0, 200), at, value, earlier }];
 }
 
 /** True while the alert of this threshold stands in the draft. */

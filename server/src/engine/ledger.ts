@@ -1,4 +1,5 @@
-import type { Alert, Relay } from '@dewpost/contract';
+import type { Alert, Relay, Severity } from '@dewpost/contract';
+import { JOINED_WITHIN_MS } from '@dewpost/core/alarm';
 import type { DoMessage, HandsetMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { OutboxItem } from '../outbox/items';
@@ -9,6 +10,15 @@ import type { Draft } from './draft';
 import type { Demand, Effect, NewAlert } from './effects';
 import { relayView } from './relay-view';
 import type { Writes } from './writes';
+
+/** What decides which messages go by a way. */
+export interface WayRule {
+  readonly id: number;
+  readonly name: string;
+  readonly least: Severity;
+  readonly notices: boolean;
+}
+const RANK: Readonly<Record<Severity, number>> = { advisory: 1, warning: 2, critical: 3 };
 
 /** What a recorded batch of effects changed, to be acted on and told once it is committed. */
 export interface Recorded {
@@ -22,12 +32,19 @@ export class Ledger {
   constructor(
     private readonly draft: Draft,
     private readonly writes: Writes,
-    private readonly options: { ids: RowIds; handsetUrl: string | null; now: number },
+    private readonly options: {
+      ids: RowIds;
+      handsetUrl: string | null;
+      now: number;
+      /** Ways that messages leave the house by, and which of them a rule names. */
+      ways(): readonly WayRule[];
+      routeOf(threshold: number): readonly number[] | null | undefined;
+    },
   ) {}
 
   /** How many numbers of rows these effects may take. */
-  static numbersFor(effects: readonly Effect[]): number {
-    return effects.length + 1;
+  static numbersFor(effects: readonly Effect[], ways: number): number {
+    return (effects.length + 1) * (1 + ways);
   }
 
   /** Records effects, in order; gives what changed. */
@@ -56,6 +73,13 @@ export class Ledger {
           break;
         case 'end-demand':
           this.endDemand(effect);
+          break;
+        case 'end-demands':
+          for (const { source, threshold } of this.draft.demands.get(effect.output.id) ?? [])
+            this.endDemand({ ...effect, kind: 'end-demand', source, threshold });
+          break;
+        case 'notice':
+          changed.outbox.push(...this.notice(effect));
           break;
         case 'command': {
           changed.outbox.push(this.command(effect));
@@ -136,7 +160,36 @@ export class Ledger {
 
   private message(alert: Alert): OutboxItem[] {
     const { title, text, severity, id: alertId, trippedAt } = alert;
-    return this.toHandset({ title, text, severity, alertId, trippedAt });
+    const route = alert.threshold === null ? null : (this.options.routeOf(alert.threshold) ?? null);
+    const ways = this.options.ways().filter((way) => (route ? route.includes(way.id) : RANK[severity] >= RANK[way.least]));
+    return [
+      ...this.toHandset({ title, text, severity, alertId, trippedAt }),
+      ...this.toWays(ways, { title, text, severity, alertId, trippedAt }),
+    ];
+  }
+
+  /** Written down always; told unless one of the same rule and edge was told within ten minutes. What came late is told to nobody. */
+  private notice({ threshold, edge, title, at, value, earlier }: Extract<Effect, { kind: 'notice' }>): OutboxItem[] {
+    const key = `${threshold.id} ${edge}`;
+    const before = this.draft.noticed.get(key);
+    const joined = before !== undefined && at - before.at < JOINED_WITHIN_MS;
+    const told = !joined && !earlier;
+    this.writes.note({ threshold, edge, title, at, value, told });
+    if (joined) this.draft.noticed.set(key, { ...before, more: before.more + 1 });
+    if (!told) return [];
+    this.draft.noticed.set(key, { at, more: 0 });
+    const more = before?.more ?? 0;
+    const text = more > 0 ? `And ${more} more like it since the last that was told.` : '';
+    const message = { title, text, severity: 'note' as const, alertId: null, trippedAt: at };
+    const { route } = threshold.rule;
+    const ways = this.options.ways().filter((way) => (route ? route.includes(way.id) : way.notices));
+    return [...this.toHandset(message), ...this.toWays(ways, message)];
+  }
+
+  private toWays(ways: readonly WayRule[], part: Omit<HandsetMessage, 'id' | 'to' | 'sentAt'>): OutboxItem[] {
+    return ways.map(({ id, name }) =>
+      this.toSend({ kind: 'way', body: { way: id, message: { id: randomUUID(), to: name, sentAt: this.options.now, ...part } } }),
+    );
   }
 
   private summary(alerts: readonly Alert[]): OutboxItem[] {
@@ -152,7 +205,10 @@ export class Ledger {
   }
 
   private toSend(
-    what: { kind: 'command'; body: { node: string; command: DoMessage } } | { kind: 'message'; body: HandsetMessage },
+    what:
+      | { kind: 'command'; body: { node: string; command: DoMessage } }
+      | { kind: 'message'; body: HandsetMessage }
+      | { kind: 'way'; body: { way: number; message: HandsetMessage } },
   ): OutboxItem {
     const item: OutboxItem = { ...what, id: this.options.ids.take('outbox'), attempts: 0 };
     this.writes.send(item);

@@ -6,7 +6,7 @@ import { Outcome, runPrepared, type Change, type Statement, type Store } from '.
 import { RowIds } from '../store/row-ids';
 import type { Draft } from './draft';
 import type { Effect } from './effects';
-import { Ledger, type Recorded } from './ledger';
+import { Ledger, type Recorded, type WayRule } from './ledger';
 import { settleOutputs } from './settle';
 import { Writes } from './writes';
 
@@ -30,7 +30,15 @@ export class Recorder {
   readonly ids: RowIds;
 
   constructor(
-    private readonly parts: { store: Store; registry: Registry; hub: Hub; outbox: Outbox; shard: number; handsetUrl: string | null },
+    private readonly parts: {
+      store: Store;
+      registry: Registry;
+      hub: Hub;
+      outbox: Outbox;
+      shard: number;
+      handsetUrl: string | null;
+      ways(): readonly WayRule[];
+    },
   ) {
     this.ids = new RowIds(parts.store.database);
   }
@@ -54,11 +62,15 @@ export class Recorder {
   private async decide(decided: Decided, outcome: Outcome): Promise<Statement | null> {
     const { registry, handsetUrl, outbox, hub, shard } = this.parts;
     const { draft, effects, now, changed = [], writes = new Writes(), first = () => [] } = decided;
-    const ledger = new Ledger(draft, writes, { ids: this.ids, handsetUrl, now });
-    await this.ids.ensure(Ledger.numbersFor(effects));
+    const ledger = new Ledger(draft, writes, {
+      ...{ ids: this.ids, handsetUrl, now, ways: () => this.parts.ways() },
+      routeOf: (id) => registry.thresholds.get(id)?.rule.route,
+    });
+    const ways = this.parts.ways().length;
+    await this.ids.ensure(Ledger.numbersFor(effects, ways));
     const recorded = ledger.record(effects);
     const settling = settleOutputs(registry, draft, now, decided.listeningSince);
-    await this.ids.ensure(Ledger.numbersFor(settling));
+    await this.ids.ensure(Ledger.numbersFor(settling, ways));
     const settled = ledger.record(settling);
     writes.keepStates(draft.changes());
     const relays = [...recorded.relays, ...settled.relays];

@@ -1,12 +1,23 @@
 import type { Relay } from '@dewpost/contract';
 import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
 import type { OutboxItem } from '../outbox/items';
+import type { ThresholdEntry } from '../model/registry';
 import type { Statement } from '../store/change';
 import type { Demand, NewAlert } from './effects';
 
 /** A piece of a chain of CTEs: its name, and what it does. */
 export interface Part extends Statement {
   name: string;
+}
+
+/** A notice to be. */
+export interface NewNotice {
+  readonly threshold: ThresholdEntry;
+  readonly edge: 'trip' | 'clear';
+  readonly title: string;
+  readonly at: number;
+  readonly value: number;
+  readonly told: boolean;
 }
 
 interface Over {
@@ -39,6 +50,7 @@ export class Writes {
   private readonly commands: { output: number; command: DoMessage }[] = [];
   private readonly answers: { output: number; done: DoneMessage; at: number }[] = [];
   private readonly items: OutboxItem[] = [];
+  private readonly notices: NewNotice[] = [];
   private readonly relays = new Map<number, Relay>();
   private states: readonly { key: string; state: string }[] = [];
   /** What others write in the same statement. */
@@ -73,6 +85,11 @@ export class Writes {
   /** What a node answered to a command. */
   answer(output: number, done: DoneMessage, when: number): void {
     this.answers.push({ output, done, at: when });
+  }
+
+  /** Something somebody wanted to hear of. */
+  note(notice: NewNotice): void {
+    this.notices.push(notice);
   }
 
   send(item: OutboxItem): void {
@@ -210,6 +227,16 @@ export class Writes {
         (rows) => `insert into outbox (id, kind, body) select id, kind, body from ${rows}`,
         'id int8, kind text, body jsonb',
         this.items.map(({ id, kind, body }) => ({ id, kind, body })),
+      ),
+      ...rowsOf(
+        'notice_kept',
+        (rows) => `insert into notice (threshold_id, node_id, point_id, edge, title, at, value, told)
+          select threshold, node, point, edge, title, ${at('happened')}, value, told from ${rows}`,
+        'threshold int, node int, point int, edge text, title text, happened float8, value float8, told boolean',
+        this.notices.map(({ threshold, edge, title, at: happened, value, told }) => ({
+          ...{ threshold: threshold.id, node: threshold.point.node.id, point: threshold.point.id },
+          ...{ edge, title, happened, value, told },
+        })),
       ),
       ...rowsOf(
         'output_seen',

@@ -1,8 +1,10 @@
 import { dewPointCelsius } from '@dewpost/core/air';
+import { calibrated, inForceAt } from '@dewpost/core/calibration';
 import { unitChange } from '@dewpost/core/quantity';
 import type { NodeEntry, PointEntry } from '../model/registry';
 import type { Item } from './batch';
 
+const UNCHANGED = { gain: 1, offset: 0 };
 const QUANTITIES = { 'dew-point': dewPointCelsius } as const;
 
 /** A derived point with the newest reading of each of its inputs, for inputs that come in separate messages. */
@@ -15,12 +17,14 @@ interface Derivation {
 const derivations = new WeakMap<NodeEntry, Derivation[]>();
 
 /**
- * Applies the calibration in force (there is none yet: value is raw) and adds the points that are computed from others,
- * once all their inputs of the same instant are known.
+ * Applies the calibration in force at each reading's time and adds the points that are computed from others, once all their inputs of the
+ * same instant are known.
  */
 export function convert(items: readonly Item[]): Item[] {
   const all: Item[] = [];
   for (const item of items) {
+    const { calibrations } = item.point;
+    if (calibrations.length > 0) item.value = calibrated(inForceAt(calibrations, item.at) ?? UNCHANGED, item.raw);
     all.push(item);
     for (const derivation of derivationsOf(item.point.node)) {
       const derived = derive(derivation, item);

@@ -20,9 +20,11 @@ interface Parts {
 type AlertRow = Parameters<typeof alertView>[0];
 
 /** Open alerts and the newest others, newest first. */
-export async function recentAlerts(database: Database, limit: number, openOnly = false) {
+export async function recentAlerts(database: Database, limit: number, openOnly = false, alertsOnly = false) {
   const query = alertRows(database).orderByRaw('a.cleared_at is null desc, a.tripped_at desc, a.id desc').limit(limit);
   if (openOnly) void query.whereNull('a.cleared_at');
+  // Ordinary switching is a line in what happened, and no alert.
+  if (alertsOnly) void query.where('a.journal', false);
   return ((await query) as AlertRow[]).map(alertView);
 }
 

@@ -1,5 +1,5 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
-import type { Confirm, ThresholdRule } from '@dewpost/core/alarm';
+import type { Confirm, Consequence, ThresholdRule } from '@dewpost/core/alarm';
 import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
@@ -53,6 +53,16 @@ export interface NodeEntry {
   readonly points: Map<string, PointEntry>;
 }
 
+/** A calibration as intake wants it: value = gain · raw + offset, from a time on (ms). */
+export interface CalibrationInForce {
+  readonly version: number;
+  readonly from: number;
+  readonly gain: number;
+  readonly offset: number;
+  /** Standard uncertainty, in the point's unit. */
+  readonly uncertainty: number;
+}
+
 export interface PointEntry {
   readonly id: number;
   readonly node: NodeEntry;
@@ -60,15 +70,20 @@ export interface PointEntry {
   readonly name: string;
   /** As its sheet lays it down, but called as this node calls it. */
   body: SheetPoint;
+  /** Calibrations that were not withdrawn, oldest version first. */
+  calibrations: readonly CalibrationInForce[];
   /** What its sheet calls it. */
   sheetLabel: string;
 }
+
+/** A rule as it is kept: with its clear level, and its consequences said. */
+export type StoredRule = ThresholdRuleBody & { clearLevel: number; confirm: Confirm; consequences: Consequence[] };
 
 export interface ThresholdEntry {
   readonly id: number;
   readonly point: PointEntry;
   readonly version: number;
-  readonly rule: ThresholdRuleBody & { clearLevel: number; confirm: Confirm };
+  readonly rule: StoredRule;
   /** The same as the engine wants it. */
   readonly engineRule: ThresholdRule;
 }
@@ -114,7 +129,10 @@ export class Registry {
       (this.thresholdsByPoint.get(point.id) ?? []).flatMap(({ id, rule }): OwnThreshold[] => {
         const output = rule.output === null ? undefined : this.points.get(rule.output);
         // What is derived is computed here, and not known to the node.
-        if (output?.node !== node || point.body.kind !== 'measured') return [];
+        // A node compares what it reads itself: where the house converts that, the two would differ.
+        if (output?.node !== node || point.body.kind !== 'measured' || point.calibrations.length > 0) return [];
+        // It may only switch on, and only by control: off at a trip is the house's to say.
+        if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
         const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
         const measures: OwnThreshold['measures'] = [point.body.physicalMin, point.body.physicalMax];
         return [
@@ -304,7 +322,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
   for (const row of points) {
     const node = loaded.get(row.node_id);
     const body = row.label === null ? row.body : { ...row.body, label: row.label };
-    node?.points.set(row.name, { id: row.id, node, place: row.place, name: row.name, body, sheetLabel: row.body.label });
+    node?.points.set(row.name, { id: row.id, node, place: row.place, name: row.name, body, calibrations: [], sheetLabel: row.body.label });
   }
   return [...loaded.values()];
 }

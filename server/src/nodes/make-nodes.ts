@@ -112,7 +112,10 @@ async function bearThresholds(trx: Transaction, sheet: SheetRow, points: readonl
   await trx('threshold_version').insert(
     rows.map(({ id }, i) => {
       const { rule, confirm } = wanted[i] as (typeof wanted)[number];
-      const stored = { ...rule, confirm, tells: 'alert', output: null, clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband) };
+      const stored = {
+        ...{ ...rule, confirm, tells: 'alert', output: null, consequences: ['alert'], act: 'on', words: null, route: null },
+        clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband),
+      };
       return { threshold_id: id, version: 1, rule: JSON.stringify(stored), made_by: `build sheet ${sheet.name}` };
     }),
   );

@@ -4,4 +4,5 @@ import type { DoMessage, HandsetMessage } from '@dewpost/core/wire';
 export type OutboxItem =
   | { id: number; kind: 'command'; body: { node: string; command: DoMessage }; attempts: number }
   | { id: number; kind: 'settings'; body: { node: string }; attempts: number }
-  | { id: number; kind: 'message'; body: HandsetMessage; attempts: number };
+  | { id: number; kind: 'message'; body: HandsetMessage; attempts: number }
+  | { id: number; kind: 'way'; body: { way: number; message: HandsetMessage }; attempts: number };

@@ -55,6 +55,8 @@ export class Outbox {
       sendCommand(node: string, command: DoMessage): boolean;
       /** Hands a node what it is told by `set`, as it is now; kept for it where it is not connected. */
       sendSettings(node: string): void;
+      /** Delivers by a way that leaves the house; `null`: it arrived. `final`: trying again does not help. */
+      sendByWay(way: number, message: HandsetMessage): Promise<{ text: string; final: boolean } | null>;
       tell(events: LiveEvent[]): void;
     },
   ) {}
@@ -113,6 +115,8 @@ export class Outbox {
         return this.sendSettings(item);
       case 'message':
         return this.sendMessage(item);
+      case 'way':
+        return this.sendByWay(item);
     }
   }
 
@@ -163,6 +167,20 @@ export class Outbox {
     else if (attempts >= MESSAGE_ATTEMPTS && !(await this.alertIsOpen(item.body.alertId)))
       await this.settle(item, { failed_at: new Date(), attempts, error });
     else await this.settle(item, { next_try_at: new Date(Date.now() + pause), attempts, error });
+  }
+
+  private async sendByWay(item: Extract<OutboxItem, { kind: 'way' }>): Promise<void> {
+    const { way, message } = item.body;
+    const failure = await this.parts.sendByWay(way, message);
+    const attempts = item.attempts + 1;
+    if (failure === null) return this.settle(item, { done_at: new Date(), attempts, error: null });
+    const over = failure.final || (attempts >= MESSAGE_ATTEMPTS && !(await this.alertIsOpen(message.alertId)));
+    const pause = Math.min(LONGEST_PAUSE_MS, 1000 * 2 ** Math.min(attempts, 6));
+    await this.settle(item, {
+      attempts,
+      error: failure.text,
+      ...(over ? { failed_at: new Date() } : { next_try_at: new Date(Date.now() + pause) }),
+    });
   }
 
   private async alertIsOpen(id: number | null): Promise<boolean> {

@@ -3,7 +3,7 @@ import { lookup as resolveName } from 'node:dns/promises';
 import { request as plainRequest } from 'node:http';
 import { connect, isIP } from 'node:net';
 import { connect as connectTls, type TLSSocket } from 'node:tls';
-import { isInternal, isLoopback } from './addresses';
+import { isInternal, isLoopback } from '../net/internal';
 
 const PATIENCE_MS = 5000;
 const MOST_ANSWER_BYTES = 4096;

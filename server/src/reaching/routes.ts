@@ -6,7 +6,8 @@ import type { Broker } from '../broker/broker';
 import { listensOnLoopback, type Config } from '../config/config';
 import { bind } from '../http/bind';
 import type { Certificate } from '../net/certificate';
-import { addressesOf, isLoopback, ownAddresses } from './addresses';
+import { isLoopback } from '../net/internal';
+import { addressesOf, ownAddresses } from './addresses';
 import { checkAddress } from './check';
 import type { Comers } from './comers';
 

@@ -1,9 +1,9 @@
-import { respond, type Alert } from '@dewpost/contract';
-import { Router } from 'express';
+import { csvChangeSchema, respond, type Alert, type Notice } from '@dewpost/contract';
+import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
-import { bind } from '../http/bind';
+import { bind, bindRaw } from '../http/bind';
 import { notFound } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import { recentAlerts, recentDeliveries } from '../live/snapshot';
@@ -11,7 +11,16 @@ import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import { switchByHand } from './switching';
+import type { Ways } from '../ways/ways';
+import { takeThresholdsCsv, thresholdsCsv } from './threshold-csv';
 import { Thresholds } from './thresholds';
+
+interface NoticeRow extends Omit<Notice, 'id' | 'threshold' | 'point' | 'at'> {
+  id: string;
+  threshold_id: number;
+  point_id: number;
+  at: Date;
+}
 
 /** Thresholds, alerts, outputs and messages. */
 export function respondRoutes(parts: {
@@ -21,9 +30,11 @@ export function respondRoutes(parts: {
   engine: Engine;
   hub: Hub;
   nodes: Nodes;
+  ways: Ways;
 }): Router {
   const { database, registry, engine, hub } = parts;
-  const thresholds = new Thresholds(parts);
+  const { ways } = parts;
+  const thresholds = new Thresholds({ ...parts, ways: ways.rules });
   const router = Router();
   bind(router, respond.thresholds, () => [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)));
   bind(router, respond.addThreshold, async ({ body, me }) => {
@@ -38,7 +49,46 @@ export function respondRoutes(parts: {
     await thresholds.retire(params.id, me?.name ?? '');
     return {};
   });
-  bind(router, respond.alerts, ({ query }) => recentAlerts(database, query.limit, query.state === 'open'));
+  bindRaw(router, respond.thresholdsCsv, ({ response }) => {
+    response.setHeader('Cache-Control', 'no-store');
+    response.type('text/csv').attachment('rules.csv').send(thresholdsCsv(registry));
+  });
+  bindRaw(
+    router,
+    respond.setThresholdsCsv,
+    async ({ request, response, me }) => {
+      const preview = request.query['preview'] === 'true';
+      const text = typeof request.body === 'string' ? request.body : '';
+      const changes = await takeThresholdsCsv({ registry, thresholds }, text, me?.name ?? '', preview);
+      const refused = changes.some(({ what }) => what === 'refused');
+      response
+        .status(refused && !preview ? 422 : 200)
+        .json({ preview, taken: !preview && !refused, changes: changes.map((one) => csvChangeSchema.parse(one)) });
+    },
+    textBody({ type: ['text/csv', 'text/plain'], limit: '2mb' }),
+  );
+  bind(router, respond.alerts, ({ query }) => recentAlerts(database, query.limit, query.state === 'open', true));
+  bind(router, respond.notices, async ({ query }) => {
+    const rows = (await database('notice as c')
+      .join('node as n', 'n.id', 'c.node_id')
+      .orderBy('c.id', 'desc')
+      .limit(query.limit)
+      .select('c.*', 'n.name as node')) as NoticeRow[];
+    return rows.map(({ id, threshold_id: threshold, point_id: point, at, ...notice }) => ({
+      ...notice,
+      id: Number(id),
+      threshold,
+      point,
+      at: at.getTime(),
+    }));
+  });
+  bind(router, respond.ways, () => ways.list());
+  bind(router, respond.addWay, ({ body, me }) => ways.add(body, me?.name ?? ''));
+  bind(router, respond.removeWay, async ({ params }) => {
+    await ways.remove(params.id);
+    return {};
+  });
+  bind(router, respond.testWay, ({ params, me }) => ways.test(params.id, me?.name ?? ''));
   /** Written for all or none, then told; what somebody had seen already keeps that name and time. */
   const acknowledge = (ids: readonly number[], by: string): Promise<Alert[]> => {
     const { store } = parts;

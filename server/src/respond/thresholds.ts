@@ -1,5 +1,5 @@
 import type { ThresholdRuleBody } from '@dewpost/contract';
-import { clearLevelOf } from '@dewpost/core/alarm';
+import { clearLevelOf, consequencesFault, usualConsequences } from '@dewpost/core/alarm';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
 import type { Engine } from '../engine/engine';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
@@ -10,7 +10,17 @@ import type { Change, Store } from '../store/change';
 
 /** Arms, changes and retires thresholds; every version is kept. */
 export class Thresholds {
-  constructor(private readonly parts: { store: Store; registry: Registry; engine: Engine; hub: Hub; nodes: Nodes }) {}
+  constructor(
+    private readonly parts: {
+      store: Store;
+      registry: Registry;
+      engine: Engine;
+      hub: Hub;
+      nodes: Nodes;
+      /** Ways there are. */
+      ways(): readonly { readonly id: number }[];
+    },
+  ) {}
 
   async add(pointId: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
     const { store, registry } = this.parts;
@@ -79,6 +89,17 @@ export class Thresholds {
     this.parts.hub.publish([{ type: 'threshold', threshold: this.parts.engine.thresholdView(this.find(id)) }]);
   }
 
+  /** Why this rule could not take the place of another, in words; `null`: it could. */
+  problemOf({ id, point }: ThresholdEntry, body: ThresholdRuleBody): string | null {
+    try {
+      this.check(point, body, id);
+      return null;
+    } catch (error) {
+      if (error instanceof ProblemError) return error.detail;
+      throw error;
+    }
+  }
+
   /** Adds the clear level; refuses a rule that could never trip or never clear on this point, with the figure. */
   private check(point: PointEntry, body: ThresholdRuleBody, own: number | null): ThresholdEntry['rule'] {
     const { physicalMin, physicalMax, unit } = point.body;
@@ -103,8 +124,14 @@ export class Thresholds {
         'output',
         `${point.node.name} follows ${MOST_OWN_THRESHOLDS} thresholds by itself already, as many as it can hold: retire one, or switch an output of another node.`,
       );
-    if (body.tells === 'journal' && body.output === null)
+    if (body.tells === 'journal' && body.output === null && body.consequences === undefined)
       refuse('tells', 'Only what switches an output can be left to the journal: a threshold that only warns has to warn.');
-    return { ...body, clearLevel, confirm: point.body.confirm };
+    const consequences = body.consequences ?? usualConsequences(body);
+    const fault = consequencesFault(consequences, body.output);
+    if (fault !== null) refuse('consequences', fault);
+    const unknown = body.route?.find((way) => !this.parts.ways().some(({ id }) => id === way));
+    if (unknown !== undefined) refuse('route', `There is no way ${unknown}: see GET /api/v1/ways.`);
+    const tells = consequences.includes('alert') ? 'alert' : 'journal';
+    return { ...body, consequences, tells, clearLevel, confirm: point.body.confirm };
   }
 }

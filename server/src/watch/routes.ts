@@ -1,11 +1,13 @@
-import { watch } from '@dewpost/contract';
+import { watch, type ReadingRow, type Site } from '@dewpost/contract';
+import { inForceAt } from '@dewpost/core/calibration';
 import { Router, type Response } from 'express';
+import type * as z from 'zod';
 import type { Database } from '../database/connect';
 import { bind } from '../http/bind';
 import { notFound, ProblemError } from '../problem/problem';
 import type { PointEntry, Registry } from '../model/registry';
 import { dashboardPoints, dashboardsOf } from '../model/dashboards';
-import { readHistory, spanOf } from '../model/history';
+import { readHistory, readMeans, readRaw, spanOf } from '../model/history';
 import type { Shares } from '../access/shares';
 import { SHARE_COOKIE } from './share-cookie';
 
@@ -14,16 +16,33 @@ export function watchRoutes(parts: {
   database: Database;
   registry: Registry;
   shares: Shares;
+  site(): Promise<Site>;
   /** Is this host reached by TLS? */
   isSecure: (host: string) => boolean;
 }): Router {
   const { database, registry, shares, isSecure } = parts;
   const router = Router();
 
-  const history = async (point: PointEntry, query: { from?: string; to?: string; max: number }) => ({
-    point: { id: point.id, label: point.body.label, unit: point.body.unit },
-    ...(await readHistory(database, point.id, spanOf(query, Date.now()), query.max)),
-  });
+  const history = async (point: PointEntry, query: z.output<(typeof watch.history)['query']>) => {
+    const head = { point: { id: point.id, label: point.body.label, unit: point.body.unit } };
+    const span = spanOf(
+      { ...(query.from !== undefined && { from: query.from }), ...(query.to !== undefined && { to: query.to }) },
+      Date.now(),
+    );
+    const { level, max } = query;
+    if (level === undefined) return { ...head, ...(await readHistory(database, point.id, span, max)) };
+    if (level !== 'raw') {
+      const readings = await readMeans(database, point.id, span, level, (await parts.site()).timezone, max);
+      return { ...head, thinned: readings.length === max, readings };
+    }
+    const rows = await readRaw(database, point.id, span, max);
+    return {
+      ...head,
+      thinned: rows.length === max,
+      readings: rows.map(({ at, value, quality }): ReadingRow => [at, value, quality]),
+      raw: rows.map(({ at, raw }): [number, number] => [raw, inForceAt(point.calibrations, at)?.version ?? 0]),
+    };
+  };
 
   bind(router, watch.history, ({ params, query }) => {
     const point = registry.nodes.get(params.node)?.points.get(params.point);

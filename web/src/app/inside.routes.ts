@@ -102,6 +102,12 @@ export const inside: Routes = [
         title: 'Thresholds · Dew Post',
         loadComponent: () => import('../respond/thresholds').then((m) => m.Thresholds),
       },
+      {
+        path: 'respond/notices',
+        title: 'Notices · Dew Post',
+        loadComponent: () => import('../respond/notices').then((m) => m.NoticesPage),
+      },
+      { path: 'respond/ways', title: 'Ways · Dew Post', loadComponent: () => import('../respond/ways').then((m) => m.WaysPage) },
       { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
       { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
       { path: 'upkeep/:node', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },

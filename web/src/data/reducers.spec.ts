@@ -1,4 +1,4 @@
-import type { Latest } from '@dewpost/contract';
+import type { Latest, Threshold } from '@dewpost/contract';
 import { LiveActions } from './live.actions';
 import { alertsFeature, latestFeature, nextLatest, thresholdsFeature } from './reducers';
 
@@ -45,9 +45,13 @@ describe('events of the live stream', () => {
       severity: 'warning',
       confirm: 'readings',
       tells: 'alert',
+      consequences: ['alert'],
+      act: 'on',
+      words: null,
+      route: null,
       output: null,
       phase: 'normal',
-    } as const;
+    } satisfies Threshold;
     const armed = thresholdsFeature.reducer(undefined, LiveActions.eventsArrived({ events: [{ type: 'threshold', threshold }] }));
     expect(armed.ids).toEqual([3]);
     expect(thresholdsFeature.reducer(armed, LiveActions.eventsArrived({ events: [{ type: 'threshold-retired', id: 3 }] })).ids).toEqual([]);

@@ -32,6 +32,10 @@ const threshold = (change: Partial<Threshold> = {}): Threshold => ({
   severity: 'warning',
   confirm: 'readings',
   tells: 'alert',
+  consequences: ['alert'],
+  act: 'on',
+  words: null,
+  route: null,
   output: null,
   phase: 'normal',
   ...change,
@@ -108,8 +112,8 @@ describe('thresholds', () => {
   it('lists each with its limits, delays and what it switches, the lower setpoint first', async () => {
     const rig = await open();
     expect(rig.rows()).toEqual([
-      expect.stringMatching(/Humidity loft-climate at or below 40\.0 % 1 min 30 s 45\.0 % 2 min – /),
-      expect.stringMatching(/at or above 75\.0 % at once 70\.0 % 2 min pump, cellar-relays/),
+      expect.stringMatching(/Humidity loft-climate at or below 40\.0 % 1 min 30 s 45\.0 % 2 min alert – /),
+      expect.stringMatching(/at or above 75\.0 % at once 70\.0 % 2 min pump on, cellar-relays; alert/),
     ]);
   });
   it('stands one down only when asked twice; a refusal keeps it; keepers are offered nothing', async () => {

@@ -13,5 +13,7 @@ export class RespondPages {
     ['/respond', 'Alerts'],
     ['/respond/thresholds', 'Thresholds'],
     ['/respond/relays', 'Relays'],
+    ['/respond/notices', 'Notices'],
+    ['/respond/ways', 'Ways'],
   ] as const;
 }

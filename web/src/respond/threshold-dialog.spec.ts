@@ -3,6 +3,7 @@ import { TestBed } from '@angular/core/testing';
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { MatAutocompleteHarness } from '@angular/material/autocomplete/testing';
 import { MatButtonHarness } from '@angular/material/button/testing';
+import { MatCheckboxHarness } from '@angular/material/checkbox/testing';
 import { MatButtonToggleHarness } from '@angular/material/button-toggle/testing';
 import { ErrorStateMatcher } from '@angular/material/core';
 import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
@@ -38,6 +39,10 @@ const kept: Threshold = {
   severity: 'warning',
   confirm: 'readings',
   tells: 'alert',
+  consequences: ['alert'],
+  act: 'on',
+  words: null,
+  route: null,
   output: null,
   phase: 'normal',
 };
@@ -92,11 +97,14 @@ describe('the threshold dialog', () => {
     await (await loader.getHarness(MatButtonToggleHarness.with({ text: 'at or above' }))).check();
     await (await loader.getHarness(MatButtonToggleHarness.with({ text: 'critical' }))).check();
     const select = await loader.getHarness(MatSelectHarness);
-    expect(await select.getValueText()).toBe('nothing, only tells');
+    expect(await select.getValueText()).toBe('nothing');
     await select.open();
     await select.clickOptions({ text: /Fan/ });
     expect(rig.text).toContain('Blades: keep clear.');
-    await (await loader.getHarness(MatButtonToggleHarness.with({ text: /^ordinary/ }))).check();
+    await (await loader.getHarness(MatCheckboxHarness.with({ label: /^an alert/ }))).uncheck();
+    expect(rig.text).toContain('It is switched silently');
+    await (await loader.getHarness(MatCheckboxHarness.with({ label: /^a notice/ }))).check();
+    await rig.fill('#t-words-trip', 'Air too damp: {value} {unit}');
     await press('Arm');
     expect(rig.asked(respond.addThreshold)[0]?.body).toEqual({
       point: 101,
@@ -107,7 +115,11 @@ describe('the threshold dialog', () => {
       offDelaySeconds: 60,
       severity: 'critical',
       output: 2,
-      tells: 'journal',
+      tells: 'alert',
+      consequences: ['control', 'notice'],
+      act: 'on',
+      words: { trip: 'Air too damp: {value} {unit}', clear: null },
+      route: null,
     });
     expect(close).toHaveBeenCalled();
   });
@@ -126,5 +138,12 @@ describe('the threshold dialog', () => {
     expect(await (await field('Setpoint')).getTextErrors()).toEqual([]);
     expect([close.mock.calls.length, rig.element.querySelectorAll('[role=alert]').length]).toEqual([0, 0]);
     expect(TestBed.inject(ErrorStateMatcher)).toBeInstanceOf(SaidErrorStateMatcher);
+  });
+  it('from which nothing would follow is not armed', async () => {
+    const { rig, loader, input, press } = await open(kept);
+    await (await loader.getHarness(MatCheckboxHarness.with({ label: /^an alert/ }))).uncheck();
+    await (await input('Setpoint')).setValue('80');
+    await press('Arm version 4');
+    expect([rig.asked(respond.changeThreshold), rig.text.includes('Nothing would follow from it')]).toEqual([[], true]);
   });
 });

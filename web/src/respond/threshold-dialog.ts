@@ -6,6 +6,7 @@ import { ReactiveFormsModule } from '@angular/forms';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { MAT_DIALOG_DATA, MatDialogModule, MatDialogRef, type MatDialog } from '@angular/material/dialog';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
@@ -39,7 +40,8 @@ export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | n
 }
 
 const SHOWN = 60;
-const bodySchema = respond.addThreshold.body;
+/** What the form holds; what follows from a trip is asked beside it. */
+const bodySchema = respond.addThreshold.body.omit({ tells: true, consequences: true, act: true, words: true, route: true });
 
 @Component({
   selector: 'dp-threshold-dialog',
@@ -49,6 +51,7 @@ const bodySchema = respond.addThreshold.body;
     MatButton,
     MatButtonToggle,
     MatButtonToggleGroup,
+    MatCheckbox,
     MatDialogModule,
     MatFormFieldModule,
     MatIcon,
@@ -97,9 +100,25 @@ export class ThresholdDialog {
     offDelaySeconds: this.before?.offDelaySeconds ?? 60,
     severity: this.before?.severity ?? 'advisory',
     output: this.before?.output ?? null,
-    tells: this.before?.tells ?? 'alert',
   });
   protected readonly draft = draftOf(this.form);
+  protected readonly alerts = signal(this.before?.consequences.includes('alert') ?? true);
+  protected readonly notices = signal(this.before?.consequences.includes('notice') ?? false);
+  protected readonly act = signal<'on' | 'off'>(this.before?.act ?? 'on');
+  protected readonly wordsTrip = signal(this.before?.words?.trip ?? '');
+  protected readonly wordsClear = signal(this.before?.words?.clear ?? '');
+  protected readonly follows = computed(() => {
+    const control = this.draft().output !== null;
+    if (this.alerts())
+      return control ? 'It is switched, and somebody is told and has to acknowledge it.' : 'Somebody is told, and has to acknowledge it.';
+    if (this.notices())
+      return control
+        ? 'It is switched silently, and told as news: nobody has to acknowledge it.'
+        : 'Told as news: nobody has to acknowledge it.';
+    return control
+      ? 'It is switched silently: a line in what happened, and nobody is told.'
+      : 'Nothing would follow: choose at least one, or an output.';
+  });
   protected readonly said = saidAbout;
   protected readonly wanted = signal('');
   /** By node, those that hold the words typed; sixty at most. */
@@ -151,8 +170,8 @@ export class ThresholdDialog {
     const draft = this.draft();
     return differences(
       LABELS,
-      { ...draft, deadband: draft.deadband ?? 0, output: this.outputName(draft.output) },
-      { ...theirs, output: this.outputName(theirs.output) },
+      { ...draft, deadband: draft.deadband ?? 0, output: this.outputName(draft.output), consequences: this.follows(), act: this.act() },
+      { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', ') },
     );
   });
   protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
@@ -187,7 +206,25 @@ export class ThresholdDialog {
     this.busy.set(true);
     this.problem.set(null);
     const { point, ...asked } = body;
-    const rule = { ...asked, tells: asked.output === null ? ('alert' as const) : asked.tells };
+    const consequences = [
+      ...(this.alerts() ? (['alert'] as const) : []),
+      ...(asked.output === null ? [] : (['control'] as const)),
+      ...(this.notices() ? (['notice'] as const) : []),
+    ];
+    if (consequences.length === 0) {
+      this.problem.set('Nothing would follow from it: choose an alert, a notice, or an output.');
+      this.busy.set(false);
+      return;
+    }
+    const [trip, clear] = [this.wordsTrip().trim(), this.wordsClear().trim()];
+    const words = this.notices() && (trip !== '' || clear !== '') ? { trip: trip || null, clear: clear || null } : null;
+    const rule = {
+      ...asked,
+      consequences,
+      act: asked.output === null ? ('on' as const) : this.act(),
+      words,
+      route: this.before?.route ?? null,
+    };
     try {
       if (this.before)
         await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: this.from() } });
@@ -205,6 +242,11 @@ export class ThresholdDialog {
 
   protected takeTheirs(theirs: Threshold): void {
     this.form.patchValue(theirs);
+    this.alerts.set(theirs.consequences.includes('alert'));
+    this.notices.set(theirs.consequences.includes('notice'));
+    this.act.set(theirs.act);
+    this.wordsTrip.set(theirs.words?.trip ?? '');
+    this.wordsClear.set(theirs.words?.clear ?? '');
     this.keepEditing(theirs);
   }
   protected saveMine(theirs: Threshold): void {
@@ -229,5 +271,6 @@ const LABELS = {
   offDelaySeconds: 'off-delay, s',
   severity: 'severity',
   output: 'switches',
-  tells: 'a trip is',
+  consequences: 'what follows',
+  act: 'switches on or off',
 } as const;

@@ -81,7 +81,10 @@ export class Thresholds {
   }
   protected output(threshold: Threshold): string {
     const output = threshold.output === null ? undefined : this.points()[threshold.output];
-    return output ? `${output.label.toLowerCase()}, ${this.nameOf(output.node)}` : '–';
+    const what = threshold.consequences.filter((one) => one !== 'control').join(' and ');
+    if (!output) return what;
+    const switched = `${output.label.toLowerCase()} ${threshold.act}, ${this.nameOf(output.node)}`;
+    return what === '' ? `${switched}, silently` : `${switched}; ${what}`;
   }
   protected now(point: Point): string {
     return `${formatNumber(this.latest()[point.id]?.value, point.decimals)} ${point.unit}`;

@@ -3,6 +3,8 @@ import { mend010 } from './010-mend';
 import { names013 } from './013-names';
 import { fitRound014 } from './014-fit-round';
 import { firstWrite015 } from './015-first-write';
+import { calibrations017 } from './017-calibrations';
+import { consequences016 } from './016-consequences';
 import { steady011 } from './011-steady';
 import { sources012 } from './012-sources';
 import { until009 } from './until-009';
@@ -10,4 +12,14 @@ import { until009 } from './until-009';
 export type { Migration } from './migration';
 
 /** Schema, forward only: add a migration, a file each, never change one that has landed. */
-export const migrations: readonly Migration[] = [...until009, mend010, steady011, sources012, names013, fitRound014, firstWrite015];
+export const migrations: readonly Migration[] = [
+  ...until009,
+  mend010,
+  steady011,
+  sources012,
+  names013,
+  fitRound014,
+  firstWrite015,
+  consequences016,
+  calibrations017,
+];

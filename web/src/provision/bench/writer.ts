@@ -204,7 +204,6 @@ export class Writer {
     let run: Run | null = null;
     try {
       const begun = await stubborn(() => this.api.call(provision.begin, { body: { node } }));
-      const { firmware } = begun;
       run = begun.run;
       this.change(node, { run: run.id, step: 'check' });
       await this.overSerial(node, port, run.id, begun);

@@ -1,0 +1,80 @@
+import { CALIBRATION_METHODS } from '@dewpost/core/calibration';
+import * as z from 'zod';
+import { endpoint, rawEndpoint, rowId } from './endpoint';
+
+const finite = z.number().min(-1e12).max(1e12);
+export const captureSchema = z.object({ reference: finite, raw: finite });
+
+export const calibrationSchema = z.object({
+  version: z.number().int(),
+  method: z.enum(CALIBRATION_METHODS),
+  captures: z.array(captureSchema),
+  /** value = gain · raw + offset. */
+  coefficients: z.object({ gain: z.number(), offset: z.number() }),
+  /** Standard uncertainty, in the point's unit. */
+  uncertainty: z.number(),
+  /** From when on readings are converted by it. */
+  from: z.number(),
+  note: z.string(),
+  madeBy: z.string(),
+  madeAt: z.number(),
+  withdrawnAt: z.number().nullable(),
+  withdrawnBy: z.string().nullable(),
+});
+export type Calibration = z.output<typeof calibrationSchema>;
+
+const byPoint = z.object({ node: z.string().max(64), point: z.string().max(64) });
+
+export const calibrate = {
+  /** The newest of every point, for the page. */
+  inForce: endpoint({
+    method: 'get',
+    path: '/api/v1/calibrations',
+    door: 'account',
+    summary: 'Calibrations in force now, by point',
+    reply: z.array(calibrationSchema.extend({ point: z.number().int() })),
+  }),
+  list: endpoint({
+    method: 'get',
+    path: '/api/v1/points/:node/:point/calibrations',
+    door: 'account',
+    summary: 'Every calibration of a point, newest first, withdrawn ones among them',
+    params: byPoint,
+    reply: z.array(calibrationSchema),
+  }),
+  add: endpoint({
+    method: 'post',
+    path: '/api/v1/points/:node/:point/calibrations',
+    door: 'maker',
+    summary:
+      'Fit and keep a calibration from captures. `from` may lie in the past: what is stored from then on is converted anew from its raw values, which never change',
+    params: byPoint,
+    body: z.object({
+      method: z.enum(CALIBRATION_METHODS),
+      captures: z.array(captureSchema).min(1, 'capture at least one value').max(100),
+      /** RFC 3339 or ms; now where it is left out. */
+      from: z.union([z.number(), z.string().max(40)]).optional(),
+      /** Standard uncertainty of the reference, in the point's unit. */
+      reference: z.number().min(0).max(1e9).default(0),
+      note: z.string().trim().max(200).default(''),
+      /** The newest version that was seen; another by now is a 409 with it. Left out: whatever is in force. */
+      after: z.number().int().min(0).optional(),
+    }),
+    reply: calibrationSchema.extend({ residuals: z.array(z.number()), rSquared: z.number().nullable(), reconverted: z.number().int() }),
+  }),
+  withdraw: endpoint({
+    method: 'delete',
+    path: '/api/v1/points/:node/:point/calibrations/:version',
+    door: 'maker',
+    summary: 'Withdraw a calibration: what it converted is as it was without it',
+    params: byPoint.extend({ version: rowId }),
+    reply: z.object({ reconverted: z.number().int() }),
+  }),
+  exportCsv: rawEndpoint({
+    method: 'get',
+    path: '/api/v1/exports/readings.csv',
+    door: 'account',
+    summary: 'Readings as CSV, streamed: `?points={node}/{point},…&from=&to=`; raw beside value, with quality',
+    gives: 'text/csv',
+  }),
+};

@@ -1,0 +1,45 @@
+/** What follows from a trip: somebody must act, an output is switched silently, somebody wants to hear of it. */
+export const CONSEQUENCES = ['alert', 'control', 'notice'] as const;
+export type Consequence = (typeof CONSEQUENCES)[number];
+
+/** What a rule's consequences are where none are named: an alert, and control where it switches an output; control alone where it tells the journal only. */
+export function usualConsequences(rule: { readonly output: number | null; readonly tells: 'alert' | 'journal' }): Consequence[] {
+  if (rule.output === null) return ['alert'];
+  return rule.tells === 'journal' ? ['control'] : ['alert', 'control'];
+}
+
+/** What is wrong with a rule's consequences, in words for a person; `null`: nothing. */
+export function consequencesFault(consequences: readonly Consequence[], output: number | null): string | null {
+  if (consequences.includes('control') && output === null) return 'Control switches an output: choose which, or take control away.';
+  if (output !== null && !consequences.includes('control'))
+    return 'An output is named, and nothing switches it: add control, or take the output away.';
+  return null;
+}
+
+/** Words of a notice for each edge; `null`: that edge is not told. Both `null`: both edges are told, in the usual words. */
+export interface NoticeWords {
+  readonly trip: string | null;
+  readonly clear: string | null;
+}
+/** Placeholders that words may hold. */
+export const PLACEHOLDERS = ['value', 'unit', 'point', 'node', 'room', 'since', 'battery'] as const;
+export type Placeholder = (typeof PLACEHOLDERS)[number];
+
+/** What words hold in braces that nothing stands for; empty: all of it is known. */
+export const unknownPlaceholders = (words: string): string[] =>
+  [...words.matchAll(/\{([^{}]*)\}/g)].flatMap(([, name = '']) => ((PLACEHOLDERS as readonly string[]).includes(name) ? [] : [name]));
+
+/** Words with their placeholders filled in; what has no value is a dash. What is filled in is never read again. */
+export const fillWords = (words: string, values: Readonly<Partial<Record<Placeholder, string>>>): string =>
+  words.replace(/\{([a-z]+)\}/g, (whole, name: string) =>
+    (PLACEHOLDERS as readonly string[]).includes(name) ? (values[name as Placeholder] ?? '–') : whole,
+  );
+
+/** Is an edge told as a notice, and in which words of its own? */
+export function noticeOf(words: NoticeWords | null, edge: 'trip' | 'clear'): { told: boolean; words: string | null } {
+  if (words === null || (words.trip === null && words.clear === null)) return { told: true, words: null };
+  return { told: words[edge] !== null, words: words[edge] };
+}
+
+/** Notices of the same rule and edge within this time are joined, ms. */
+export const JOINED_WITHIN_MS = 10 * 60_000;

@@ -1,0 +1,185 @@
+import type { calibrate, Calibration } from '@dewpost/contract';
+import { fitCalibration, inForceAt } from '@dewpost/core/calibration';
+import type * as z from 'zod';
+import type { Database } from '../database/connect';
+import type { Engine } from '../engine/engine';
+import { writeNodeLog } from '../model/node-log';
+import { spanOf } from '../model/history';
+import type { CalibrationInForce, PointEntry, Registry } from '../model/registry';
+import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
+import type { Change, Store } from '../store/change';
+
+interface Row {
+  point_id: number;
+  version: number;
+  method: Calibration['method'];
+  captures: Calibration['captures'];
+  gain: number;
+  value_offset: number;
+  uncertainty: number;
+  valid_from: Date;
+  note: string;
+  made_by: string;
+  made_at: Date;
+  withdrawn_at: Date | null;
+  withdrawn_by: string | null;
+}
+
+type Wanted = z.output<(typeof calibrate.add)['body']>;
+type Added = z.input<(typeof calibrate.add)['reply']>;
+
+const viewOf = (row: Row): Calibration => ({
+  ...{
+    version: row.version,
+    method: row.method,
+    captures: row.captures,
+    uncertainty: row.uncertainty,
+    note: row.note,
+    madeBy: row.made_by,
+  },
+  coefficients: { gain: row.gain, offset: row.value_offset },
+  ...{ from: row.valid_from.getTime(), madeAt: row.made_at.getTime() },
+  ...{ withdrawnAt: row.withdrawn_at?.getTime() ?? null, withdrawnBy: row.withdrawn_by },
+});
+const inForce = (row: Row): CalibrationInForce => ({
+  ...{ version: row.version, from: row.valid_from.getTime(), gain: row.gain, offset: row.value_offset, uncertainty: row.uncertainty },
+});
+
+/** Calibrations: fitted from captures, a version each, in force from a time on, withdrawn and never deleted. Raw values never change. */
+export class Calibrations {
+  constructor(private readonly parts: { store: Store; database: Database; registry: Registry; engine: Engine }) {}
+
+  async load(): Promise<void> {
+    const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as Row[];
+    for (const row of rows) {
+      const point = this.parts.registry.points.get(row.point_id);
+      if (point) point.calibrations = [...point.calibrations, inForce(row)];
+    }
+  }
+
+  async inForceNow(): Promise<(Calibration & { point: number })[]> {
+    const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as Row[];
+    const now = Date.now();
+    const byPoint = new Map<number, Row[]>();
+    for (const row of rows) byPoint.set(row.point_id, [...(byPoint.get(row.point_id) ?? []), row]);
+    return [...byPoint].flatMap(([point, all]) => {
+      const newest = inForceAt(all.map(viewOf), now);
+      return newest && this.parts.registry.points.has(point) ? [{ ...newest, point }] : [];
+    });
+  }
+
+  async list(point: PointEntry): Promise<Calibration[]> {
+    return ((await this.parts.database('calibration').where({ point_id: point.id }).orderBy('version', 'desc')) as Row[]).map(viewOf);
+  }
+
+  /** Fits and keeps one; converts anew what is stored from its begin on. Throws 422 in words where it cannot be fitted or used. */
+  async add(point: PointEntry, wanted: Wanted, by: string): Promise<Added> {
+    const refuse = (path: string, message: string): never => {
+      throw new ProblemError(422, 'Cannot be calibrated', message, [{ path: `body.${path}`, message }]);
+    };
+    if (point.body.kind !== 'measured') refuse('method', `${point.body.label} is ${point.body.kind}: calibrate what it is computed from.`);
+    const fitted = fitCalibration(wanted.method, wanted.captures, { step: 10 ** -point.body.decimals, reference: wanted.reference });
+    if (typeof fitted === 'string') return refuse('captures', `${fitted.charAt(0).toUpperCase()}${fitted.slice(1)}.`);
+    const now = Date.now();
+    const from = wanted.from === undefined ? now : spanOf({ from: String(wanted.from), to: String(now) }, now).from;
+    const { gain, offset } = fitted.coefficients;
+    const { row, versions } = await this.change(point, async (change) => {
+      const [last] = (await change.trx('calibration').where({ point_id: point.id }).orderBy('version', 'desc').limit(1)) as Row[];
+      if (wanted.after !== undefined && wanted.after !== (last?.version ?? 0))
+        throw changedMeanwhile('calibration', wanted.after, last?.version ?? 0, last && viewOf(last));
+      const [made] = (await change
+        .trx('calibration')
+        .insert({
+          ...{ point_id: point.id, version: (last?.version ?? 0) + 1, method: wanted.method, captures: JSON.stringify(wanted.captures) },
+          ...{ gain, value_offset: offset, uncertainty: fitted.uncertainty, valid_from: new Date(from), note: wanted.note, made_by: by },
+        })
+        .returning('*')) as Row[];
+      if (!made) throw new Error('a calibration was not written');
+      const figures = `× ${gain.toPrecision(6)}, + ${offset.toPrecision(6)} ${point.body.unit}`;
+      const text = `${point.name} calibrated by ${by}, version ${made.version}: ${figures}`;
+      await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
+      return { row: made, versions: [...point.calibrations, inForce(made)] };
+    });
+    const reconverted = await this.settle(point, row.version, versions, from);
+    return { ...viewOf(row), residuals: [...fitted.residuals], rSquared: fitted.rSquared, reconverted };
+  }
+
+  async withdraw(point: PointEntry, version: number, by: string): Promise<number> {
+    const { row, versions } = await this.change(point, async (change) => {
+      const [gone] = (await change
+        .trx('calibration')
+        .where({ point_id: point.id, version })
+        .whereNull('withdrawn_at')
+        .update({ withdrawn_at: new Date(), withdrawn_by: by, settled: false })
+        .returning('*')) as Row[];
+      if (!gone) throw notFound(`calibration ${version} in force of ${point.name}`);
+      const text = `calibration ${version} of ${point.name} withdrawn by ${by}`;
+      await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
+      return { row: gone, versions: point.calibrations.filter((one) => one.version !== version) };
+    });
+    return this.settle(point, version, versions, row.valid_from.getTime());
+  }
+
+  /** What was cut off by an end of the server goes on. */
+  async goOn(): Promise<void> {
+    const rows = (await this.parts.database('calibration').where({ settled: false })) as Row[];
+    for (const row of rows) {
+      const point = this.parts.registry.points.get(row.point_id);
+      if (point) await this.settle(point, row.version, point.calibrations, row.valid_from.getTime());
+    }
+  }
+
+  /** Puts other calibrations of a point in force, in turn with its readings: none comes in between that is converted by the old ones. */
+  private change(
+    point: PointEntry,
+    write: (change: Change) => Promise<{ row: Row; versions: readonly CalibrationInForce[] }>,
+  ): Promise<{ row: Row; versions: readonly CalibrationInForce[] }> {
+    const { store, engine } = this.parts;
+    return engine.work(() =>
+      store.commit(async (change) => {
+        const changed = await write(change);
+        change.apply(() => (point.calibrations = changed.versions));
+        return changed;
+      }),
+    );
+  }
+
+  /** Converts what was stored before, beside the readings that come in; gives how many changed. */
+  private async settle(point: PointEntry, version: number, versions: readonly CalibrationInForce[], from: number): Promise<number> {
+    const changed = await reconvert(this.parts.database, point, versions, from);
+    await this.parts.database('calibration').where({ point_id: point.id, version }).update({ settled: true });
+    return changed;
+  }
+}
+
+/** A stretch that is converted by one statement, ms: none is to run long. */
+const STRETCH_MS = 7 * 86_400_000;
+
+/**
+ * Converts stored readings from a time on anew, from their raw values, each by what is in force at its time: as if it had been in force when
+ * they came. Gives how many changed. Done twice it changes nothing more.
+ */
+async function reconvert(database: Database, point: PointEntry, versions: readonly CalibrationInForce[], from: number): Promise<number> {
+  const { rows } = await database.raw<{ rows: { first: number | null; last: number | null }[] }>(
+    `select extract(epoch from min(at)) * 1000 as first, extract(epoch from max(at)) * 1000 as last from reading where point_id = ? and at >= to_timestamp(? / 1000.0)`,
+    [point.id, from],
+  );
+  const [span] = rows;
+  if (!span || span.first === null || span.last === null) return 0;
+  const [first, last] = [Math.floor(Number(span.first)), Number(span.last)];
+  const begins = new Set([first, ...versions.map((one) => one.from).filter((at) => at > first && at <= last)]);
+  for (let at = first; at <= last; at += STRETCH_MS) begins.add(at);
+  const sorted = [...begins].sort((a, b) => a - b);
+  let changed = 0;
+  for (const [i, begin] of sorted.entries()) {
+    const { gain, offset } = inForceAt(versions, begin) ?? { gain: 1, offset: 0 };
+    const end = sorted[i + 1] ?? last + 1;
+    const { rowCount } = await database.raw<{ rowCount: number }>(
+      `update reading set value = ?::float8 * raw + ?::float8
+       where point_id = ? and at >= to_timestamp(? / 1000.0) and at < to_timestamp(? / 1000.0) and value is distinct from ?::float8 * raw + ?::float8`,
+      [gain, offset, point.id, begin, end, gain, offset],
+    );
+    changed += rowCount;
+  }
+  return changed;
+}

@@ -1,0 +1,166 @@
+import type { NewWay, Way } from '@dewpost/contract';
+import type { HandsetMessage } from '@dewpost/core/wire';
+import { randomUUID } from 'node:crypto';
+import type { Database } from '../database/connect';
+import type { WayRule } from '../engine/ledger';
+
+import { notFound } from '../problem/problem';
+import type { Store } from '../store/change';
+import { randomToken, type Vault } from '../vault/vault';
+import { sendMail, type MailSettings } from './mail';
+import { postWebhook } from './webhook';
+
+interface WayEntry extends WayRule {
+  readonly kind: Way['kind'];
+  readonly settings: { url: string } | MailSettings;
+  readonly secretSealed: string | null;
+  readonly madeBy: string;
+  readonly madeAt: number;
+  provedAt: number | null;
+  failedAt: number | null;
+  failure: string | null;
+}
+
+interface WayRow {
+  id: number;
+  kind: Way['kind'];
+  name: string;
+  settings: WayEntry['settings'];
+  secret_sealed: string | null;
+  least: WayRule['least'];
+  notices: boolean;
+  made_by: string;
+  made_at: Date;
+  proved_at: Date | null;
+  failed_at: Date | null;
+  failure: string | null;
+}
+
+const isWebhook = (settings: WayEntry['settings']): settings is { url: string } => 'url' in settings;
+
+/** Ways by which messages leave the house: webhooks and mail. */
+export class Ways {
+  private readonly entries = new Map<number, WayEntry>();
+
+  constructor(
+    private readonly parts: {
+      store: Store;
+      database: Database;
+      vault: Vault;
+      /** host:port of the building that may be spoken to. */
+      allowed: readonly string[];
+      siteName(): Promise<string>;
+    },
+  ) {}
+
+  async load(): Promise<void> {
+    for (const row of (await this.parts.database('way').orderBy('id')) as WayRow[]) this.entries.set(row.id, entryOf(row));
+  }
+
+  /** For the engine: what decides which messages go by which. */
+  readonly rules = (): readonly WayRule[] => [...this.entries.values()];
+
+  list(): Way[] {
+    return [...this.entries.values()].map(viewOf);
+  }
+
+  /** Adds a way; gives the signing secret of a webhook, once. */
+  async add(wanted: NewWay, by: string): Promise<Way & { secret: string | null }> {
+    const { store, vault } = this.parts;
+    const { kind, name, least, notices } = wanted;
+    const secret = kind === 'webhook' ? randomToken(24) : null;
+    const hidden = kind === 'mail' ? wanted.password : secret;
+    return store.commit(async (change) => {
+      const [row] = (await change
+        .trx('way')
+        .insert({
+          ...{ kind, name, least, notices, made_by: by },
+          settings: JSON.stringify(settingsOf(wanted)),
+          secret_sealed: hidden === null || hidden === '' ? null : vault.seal(hidden),
+        })
+        .returning('*')) as WayRow[];
+      if (!row) throw new Error('a way was not written');
+      const entry = entryOf(row);
+      change.apply(() => this.entries.set(row.id, entry));
+      return { ...viewOf(entry), secret };
+    });
+  }
+
+  async remove(id: number): Promise<void> {
+    this.find(id);
+    await this.parts.store.commit(async (change) => {
+      await change.trx('way').where({ id }).delete();
+      change.apply(() => this.entries.delete(id));
+    });
+  }
+
+  /** Really delivers a message by this way, and says how that went. */
+  async test(id: number, by: string): Promise<{ delivered: boolean; ms: number; detail: string }> {
+    const way = this.find(id);
+    const begun = performance.now();
+    const failure = await this.deliver(id, {
+      ...{ id: randomUUID(), to: way.name, title: 'A test, nothing is wrong', severity: 'note', alertId: null, trippedAt: null },
+      ...{ text: `${by} tried this way. Nothing has to be done.`, sentAt: Date.now() },
+    });
+    return { delivered: failure === null, ms: Math.round(performance.now() - begun), detail: failure ?? `delivered to ${viewOf(way).to}` };
+  }
+
+  /** Delivers one message; gives why it could not, or `null`. What became of it is kept with the way. One that is gone is passed over. */
+  async deliver(id: number, message: HandsetMessage): Promise<string | null> {
+    const way = this.entries.get(id);
+    if (!way) return null;
+    const failure = await this.send(way, message).then(
+      () => null,
+      (error: unknown) => (error instanceof Error ? error.message : String(error)).slice(0, 300),
+    );
+    const now = Date.now();
+    await this.parts.store.commit(async (change) => {
+      await change
+        .trx('way')
+        .where({ id })
+        .update(failure === null ? { proved_at: new Date(now), failed_at: null, failure: null } : { failed_at: new Date(now), failure });
+      change.apply(() =>
+        Object.assign(way, failure === null ? { provedAt: now, failedAt: null, failure: null } : { failedAt: now, failure }),
+      );
+    });
+    return failure;
+  }
+
+  /** Will trying again never help: it is not allowed? */
+  static isFinal(failure: string): boolean {
+    return failure.includes('DEWPOST_OUTGOING_ALLOW');
+  }
+
+  private async send(way: WayEntry, message: HandsetMessage): Promise<void> {
+    const { vault, allowed } = this.parts;
+    const secret = way.secretSealed === null ? '' : vault.open(way.secretSealed);
+    const site = await this.parts.siteName();
+    if (isWebhook(way.settings)) await postWebhook(way.settings.url, secret, { site, ...message }, allowed, Date.now());
+    else await sendMail(way.settings, secret, message, site, allowed);
+  }
+
+  private find(id: number): WayEntry {
+    const way = this.entries.get(id);
+    if (!way) throw notFound(`way ${id}`);
+    return way;
+  }
+}
+
+function settingsOf(wanted: NewWay): WayEntry['settings'] {
+  if (wanted.kind === 'webhook') return { url: wanted.url };
+  const { host, port, tls, user, from, to } = wanted;
+  return { host, port, tls, user, from, to };
+}
+
+const entryOf = (row: WayRow): WayEntry => ({
+  ...{ id: row.id, kind: row.kind, name: row.name, settings: row.settings, secretSealed: row.secret_sealed },
+  ...{ least: row.least, notices: row.notices, madeBy: row.made_by, madeAt: row.made_at.getTime() },
+  ...{ provedAt: row.proved_at?.getTime() ?? null, failedAt: row.failed_at?.getTime() ?? null, failure: row.failure },
+});
+
+/** As pages see it: where it goes, and no secret; of a webhook's address the host only, since the rest often is one. */
+function viewOf(way: WayEntry): Way {
+  const { id, kind, name, least, notices, madeBy, madeAt, provedAt, failedAt, failure } = way;
+  const to = isWebhook(way.settings) ? new URL(way.settings.url).host : way.settings.to.join(', ');
+  return { id, kind, name, to, least, notices, madeBy, madeAt, provedAt, failedAt, failure };
+}

@@ -1,0 +1,167 @@
+import { parse } from 'csv-parse/sync';
+import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
+
+let house: House;
+let link: FakeNode;
+let points: Record<string, number>;
+const T0 = Math.floor(Date.now() / 60_000) * 60_000 - 3_600_000;
+beforeAll(async () => {
+  house = await openHouse();
+  const made = await house.node('bed-1', 'Fern house');
+  points = made.points;
+  link = await FakeNode.connect(house.server.mqttPort, 'bed-1', made.key);
+  for (let i = 0; i < 10; i++) await link.up([{ n: 'temperature', t: (T0 + i * 60_000) / 1000, v: 20 + i }]);
+}, 60_000);
+afterAll(async () => {
+  await link?.end();
+  await house?.close();
+});
+
+const path = (point: string, rest = ''): string => `/api/v1/points/bed-1/${point}/calibrations${rest}`;
+const add = (body: object, point = 'temperature') => house.maker.post(path(point), body);
+const raw = async (from = T0, to = T0 + 3_600_000): Promise<Body> =>
+  (await house.maker.get(`/api/v1/points/bed-1/temperature/readings?level=raw&from=${from}&to=${to}`)).body;
+const values = async (): Promise<number[]> => (await raw()).readings.map((reading: number[]) => Math.round(reading[1]! * 1000) / 1000);
+
+describe('calibrations', () => {
+  it('two points make a line; it is in force from now on, and what is stored stays as it was', async () => {
+    const captures = [
+      { raw: 0, reference: 1 },
+      { raw: 100, reference: 111 },
+    ];
+    const { status, body } = await add({ method: 'two-point', captures });
+    expect([status, body.version, body.coefficients, body.reconverted]).toEqual([200, 1, { gain: 1.1, offset: 1 }, 0]);
+    expect(body.uncertainty).toBeGreaterThan(0);
+    expect(await values()).toEqual([20, 21, 22, 23, 24, 25, 26, 27, 28, 29]);
+    await link.up({ temperature: 20 });
+    const { body: now } = await house.maker.get('/api/v1/points/bed-1/temperature/readings?level=raw');
+    expect([now.readings.at(-1)[1], now.raw.at(-1)]).toEqual([expect.closeTo(23, 9), [20, 1]]);
+  });
+
+  it('from a time in the past: converted anew from the raw values, which never change; withdrawn, all is as before', async () => {
+    const before = await raw();
+    const { body } = await add({
+      method: 'offset',
+      captures: [{ raw: 25, reference: 24.5 }],
+      from: T0 + 5 * 60_000,
+      note: 'beside the hand thermometer',
+    });
+    expect([body.version, body.reconverted]).toEqual([2, 5]);
+    expect(await values()).toEqual([20, 21, 22, 23, 24, 24.5, 25.5, 26.5, 27.5, 28.5]);
+    const after = await raw();
+    expect(after.raw.map(([value]: number[]) => value)).toEqual(before.raw.map(([value]: number[]) => value));
+    expect(after.raw.map(([, version]: number[]) => version)).toEqual([0, 0, 0, 0, 0, 2, 2, 2, 2, 2]);
+    expect((await house.maker.call('DELETE', path('temperature', '/2'))).body).toEqual({ reconverted: 5 });
+    expect(await raw()).toEqual(before);
+    const list = (await house.keeper.get(path('temperature'))).body;
+    expect(list.map(({ version, withdrawnBy }: Body) => [version, withdrawnBy])).toEqual([
+      [2, 'millwright'],
+      [1, null],
+    ]);
+    expect((await house.maker.call('DELETE', path('temperature', '/2'))).status).toBe(404);
+    await logged(house.maker, 'bed-1', /calibration 2 of temperature withdrawn by millwright/);
+  });
+
+  it('what is computed from it, and what it alarms, follow the calibrated value', async () => {
+    await add({ method: 'offset', captures: [{ raw: 50, reference: 40 }] }, 'humidity');
+    const rule = { side: 'low', setpoint: 45, deadband: 2, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };
+    await house.maker.post('/api/v1/thresholds', { ...rule, point: points['humidity'] });
+    await link.say(52);
+    const [alert] = await eventually(async () => {
+      const open = (await house.maker.get('/api/v1/alerts?state=open')).body;
+      return open.length > 0 ? open : null;
+    }, 'the alert');
+    expect(alert.value).toBe(42);
+  });
+
+  it.each([
+    [
+      {
+        method: 'two-point',
+        captures: [
+          { raw: 1, reference: 5 },
+          { raw: 1, reference: 6 },
+        ],
+      },
+      /All captures are at one value/,
+    ],
+    [{ method: 'linear', captures: [{ raw: 1, reference: 5 }] }, /three captures at least/],
+    [{ method: 'offset', captures: [] }, /at least one value/],
+    [{ method: 'magic', captures: [{ raw: 1, reference: 5 }] }, /method/],
+    [{ method: 'offset', captures: [{ raw: 1, reference: 2 }], from: 'soon' }, /give a time/],
+  ])('%j is refused in words, and nothing is in force by it', async (body, why) => {
+    const before = (await house.maker.get(path('temperature'))).body.length;
+    const answer = await add(body);
+    expect([answer.status, answer.body.detail]).toEqual([422, expect.stringMatching(why)]);
+    expect((await house.maker.get(path('temperature'))).body).toHaveLength(before);
+  });
+
+  it('two people calibrating one point: the later is told what the earlier kept', async () => {
+    const seen = (await house.maker.get(path('temperature'))).body[0].version;
+    const body = { method: 'offset', captures: [{ raw: 20, reference: 20.5 }], after: seen };
+    const answers = [await add(body), await add(body)];
+    expect(answers.map(({ status }) => status)).toEqual([200, 409]);
+    expect(answers[1]!.body.current.version).toBe(seen + 1);
+    await house.maker.call('DELETE', path('temperature', `/${seen + 1}`));
+  });
+
+  it('what is computed is not calibrated, and only makers may', async () => {
+    expect((await add({ method: 'offset', captures: [{ raw: 1, reference: 2 }] }, 'dew-point')).body.detail).toMatch(
+      /calibrate what it is computed from/,
+    );
+    expect((await house.keeper.post(path('temperature'), { method: 'offset', captures: [{ raw: 1, reference: 2 }] })).status).toBe(403);
+    expect((await add({ method: 'offset', captures: [{ raw: 1, reference: 2 }] }, 'nowhere')).status).toBe(404);
+  });
+
+  it('a recompute that a crash cut off goes on at the next start', async () => {
+    await house.database('calibration').where({ version: 1 }).update({ settled: false });
+    await house
+      .database('reading')
+      .where({ point_id: points['temperature'] })
+      .andWhere('at', '>=', new Date(T0 + 3_500_000))
+      .update({ value: 0 });
+    const { Calibrations } = await import('../src/calibrate/calibrations');
+    const { Registry } = await import('../src/model/registry');
+    const registry = new Registry();
+    await registry.load(house.database);
+    const unused = {} as ConstructorParameters<typeof Calibrations>[0];
+    const calibrations = new Calibrations({ ...unused, database: house.database, registry });
+    await calibrations.load();
+    await calibrations.goOn();
+    const stored = await house.database('reading').where({ point_id: points['temperature'] }).orderBy('at', 'desc').first('raw', 'value');
+    expect(stored.value).toBeCloseTo(1.1 * stored.raw + 1, 9);
+    expect(await house.database('calibration').where({ settled: false })).toEqual([]);
+  });
+});
+
+describe('history', () => {
+  it('means of minutes, quarters and days of the site leave bad readings out and lose nothing else', async () => {
+    const level = async (name: string): Promise<Body> =>
+      (await house.maker.get(`/api/v1/points/bed-1/temperature/readings?level=${name}&from=${T0}&to=${T0 + 10 * 60_000}`)).body;
+    expect((await level('minute')).readings.map((reading: number[]) => reading[1])).toEqual([20, 21, 22, 23, 24, 25, 26, 27, 28, 29]);
+    const quarters = (await level('quarter')).readings;
+    expect(quarters.every(([at]: number[]) => at! % 900_000 === 0)).toBe(true);
+    expect((await level('day')).readings).toHaveLength(new Date(T0).getUTCDate() === new Date(T0 + 600_000).getUTCDate() ? 1 : 2);
+    expect((await house.maker.get('/api/v1/points/bed-1/temperature/readings?level=century')).status).toBe(422);
+  });
+});
+
+describe('export', () => {
+  const csv = async (query: string) => house.keeper.get(`/api/v1/exports/readings.csv?${query}`);
+  it('streams readings of several points, raw beside value, as another reader of CSV reads them', async () => {
+    const answer = await csv(`points=bed-1/temperature,bed-1/humidity&from=${T0}&to=${Date.now()}`);
+    expect([answer.status, answer.headers.get('content-type')]).toEqual([200, expect.stringMatching(/^text\/csv/)]);
+    const rows: Record<string, string>[] = parse(answer.body as string, { columns: true });
+    expect(rows.slice(0, 2).map(({ point, value, raw: of, quality, unit }) => [point, value, of, quality, unit])).toEqual([
+      ['temperature', '20', '20', 'good', '°C'],
+      ['temperature', '21', '21', 'good', '°C'],
+    ]);
+    expect(rows.find(({ point }) => point === 'humidity')).toMatchObject({ raw: '52', value: '42', calibration: '1' });
+    expect(Date.parse(rows[0]!['time']!)).toBe(T0);
+  });
+  it('asks for points by name, and refuses what is none', async () => {
+    expect((await csv('')).body.detail).toMatch(/name 1 to 200 points/);
+    expect((await csv('points=bed-1/nowhere')).status).toBe(404);
+    expect((await house.visitor().get('/api/v1/exports/readings.csv?points=bed-1/temperature')).status).toBe(401);
+  });
+});

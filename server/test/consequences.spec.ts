@@ -1,0 +1,151 @@
+import { eventually, FakeNode, openHouse, type Body, type House } from './house';
+
+let house: House;
+beforeAll(async () => (house = await openHouse()), 60_000);
+afterAll(() => house?.close());
+
+const BASE = { side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };
+const add = (body: object) => house.maker.post('/api/v1/thresholds', { ...BASE, ...body });
+const get = async (path: string): Promise<Body> => (await house.maker.get(path)).body;
+const node = async (id: string) => {
+  const made = await house.node(id, 'Proving room');
+  return { ...made, link: await FakeNode.connect(house.server.mqttPort, id, made.key) };
+};
+
+describe('alert, control and notice', () => {
+  it('control switches silently: no alert, no message; its demand ends as it clears', async () => {
+    const { points, link } = await node('control-1');
+    const { status, body } = await add({ point: points['humidity'], output: points['humidifier'], consequences: ['control'] });
+    expect([status, body.consequences, body.tells]).toEqual([200, ['control'], 'journal']);
+    await link.say(40);
+    await eventually(() => link.commands.at(-1)?.value === true, 'on');
+    await link.say(60);
+    await eventually(() => link.commands.at(-1)?.value === false, 'off');
+    expect((await get('/api/v1/alerts')).filter(({ node: id }: Body) => id === 'control-1')).toEqual([]);
+    expect([await get('/api/v1/notices'), house.handset.messages]).toEqual([[], []]);
+    await link.end();
+  });
+
+  it('without consequences it is as it was: an alert, and control where an output is named', async () => {
+    const { points, link } = await node('usual-1');
+    expect((await add({ point: points['humidity'] })).body.consequences).toEqual(['alert']);
+    const { body } = await add({ point: points['humidity'], setpoint: 45, output: points['humidifier'] });
+    expect([body.consequences, body.act]).toEqual([['alert', 'control'], 'on']);
+    await link.say(40);
+    await eventually(async () => (await get('/api/v1/alerts?state=open')).length === 2, 'both alerts');
+    await eventually(() => link.commands.at(-1)?.value === true, 'on');
+    await link.end();
+  });
+
+  it('a notice is told at its edges in its own words, needs no acknowledgement, and its repeats are joined', async () => {
+    const { points, link } = await node('notice-1');
+    const words = { trip: '{point} of {node} fell to {value} {unit} in {room}', clear: 'it is well again' };
+    expect((await add({ point: points['humidity'], consequences: ['notice'], words })).status).toBe(200);
+    const before = house.handset.messages.length;
+    await link.say(40);
+    await link.say(60);
+    await link.say(39);
+    await link.say(61);
+    const notices = (): Promise<Body[]> => get('/api/v1/notices');
+    await eventually(async () => (await notices()).length === 4, 'four notices');
+    expect((await notices()).map(({ edge, title, told }) => [edge, title, told]).reverse()).toEqual([
+      ['trip', 'Humidity of notice-1 fell to 40.0 % in Proving room', true],
+      ['clear', 'it is well again', true],
+      ['trip', 'Humidity of notice-1 fell to 39.0 % in Proving room', false],
+      ['clear', 'it is well again', false],
+    ]);
+    await eventually(() => house.handset.messages.length === before + 2, 'two messages');
+    expect(house.handset.messages.slice(before).map(({ severity }) => severity)).toEqual(['note', 'note']);
+    expect((await get('/api/v1/alerts')).filter(({ node: id }: Body) => id === 'notice-1')).toEqual([]);
+    await link.end();
+  });
+
+  it('act off: a trip switches off whatever asked for it, a hand included, and clearing switches nothing on', async () => {
+    const { points, link } = await node('off-1');
+    await link.say(60);
+    await add({
+      point: points['humidity'],
+      side: 'high',
+      setpoint: 80,
+      output: points['humidifier'],
+      consequences: ['control'],
+      act: 'off',
+    });
+    await house.keeper.post(`/api/v1/relays/${points['humidifier']}/switch`, { on: true, seconds: 60, reason: 'try' });
+    await eventually(() => link.commands.at(-1)?.value === true, 'on by hand');
+    await link.say(85);
+    await eventually(() => link.commands.at(-1)?.value === false, 'off by the rule');
+    expect(await house.database('demand').where({ point_id: points['humidifier'] }).whereNull('ended_at')).toEqual([]);
+    const count = link.commands.length;
+    await link.say(60);
+    await link.say(61);
+    expect(link.commands).toHaveLength(count);
+    await link.end();
+  });
+
+  it.each([
+    [{ consequences: ['control'] }, /choose which/],
+    [{ consequences: [] }, /at least one/],
+    [{ consequences: ['alert', 'alert'] }, /each once/],
+    [{ consequences: ['notice'], words: 'Hatch {offen}' }, /\{offen\} stands for nothing/],
+    [{ route: [999] }, /no way 999/],
+  ])('%j is refused in words, and nothing is armed', async (body, why) => {
+    const { points } = await house.node(
+      `refused-${String(why)
+        .replace(/[^a-z0-9]+/g, '-')
+        .replace(/^-|-$/g, '')}`,
+    );
+    const answer = await add({ point: points['humidity'], ...body });
+    expect([answer.status, answer.body.detail]).toEqual([422, expect.stringMatching(why)]);
+    expect((await get('/api/v1/thresholds')).some(({ point }: Body) => point === points['humidity'])).toBe(false);
+  });
+});
+
+describe('rules as a table', () => {
+  const put = (text: string, query = '') =>
+    house.maker.call('PUT', `/api/v1/thresholds.csv${query}`, text, { 'content-type': 'text/csv', origin: house.server.url });
+  const table = async (): Promise<string[]> => (await get('/api/v1/thresholds.csv')).split('\r\n').filter(Boolean);
+
+  it('come out, are edited, and go in again: only what changed is a new version, after a look beforehand', async () => {
+    const lines = await table();
+    expect(lines[0]).toBe(
+      'id,version,node,point,unit,side,setpoint,deadband,onDelaySeconds,offDelaySeconds,severity,consequences,act,output',
+    );
+    const at = lines.findIndex((line) => line.includes('usual-1,humidity') && line.includes(',45,'));
+    const edited = lines.map((line, i) => (i === at ? line.replace(',45,', ',46.5,') : line)).join('\n');
+    const look = await put(edited, '?preview=true');
+    const counted = (changes: Body[], what: string): number => changes.filter((one) => one.what === what).length;
+    expect([look.status, look.body.taken, counted(look.body.changes, 'changed')]).toEqual([200, false, 1]);
+    expect((await table()).join()).not.toContain('46.5');
+    const { body } = await put(edited);
+    expect([body.taken, counted(body.changes, 'changed'), counted(body.changes, 'unchanged')]).toEqual([true, 1, lines.length - 2]);
+    const [id] = lines[at]!.split(',');
+    const rule = (await get('/api/v1/thresholds')).find((one: Body) => one.id === Number(id));
+    expect([rule.setpoint, rule.version, rule.consequences]).toEqual([46.5, 2, ['alert', 'control']]);
+    // The same table again is of an older version.
+    expect((await put(edited)).body.changes[at - 1].text).toMatch(/version 2 is in force, the row was of 1/);
+  });
+
+  it('a changed unit, a decimal comma, a row twice, or one that cannot be: by its line, and nothing of the table is taken', async () => {
+    const [head, ...rows] = await table();
+    const row = rows.find((line) => line.includes('notice-1,humidity'))!;
+    const before = await table();
+    for (const [changed, why] of [
+      [row.replace(',%,', ',‰,'), /figures of another unit/],
+      [row.replace(',50,', ',"50,5",'), /decimal comma: write 50.5/],
+      [`${row}\n${row}`, /stands in the table twice/],
+      [row.replace(',50,', ',500,'), /within what the sensor measures/],
+      [row.replace(/^\d+/, '9999'), /no rule 9999 in force/],
+      [row.replace(',low,', ',sideways,'), /side/],
+    ] as const) {
+      const { status, body } = await put([head, changed].join('\n'));
+      expect(status).toBe(422);
+      expect(body.changes.map(({ text }: Body) => text).join(' ')).toMatch(why);
+    }
+    expect(await table()).toEqual(before);
+    expect((await put('id;x\n"')).status).toBe(422);
+    expect(
+      (await house.keeper.call('PUT', '/api/v1/thresholds.csv', 'id\n1', { 'content-type': 'text/csv', origin: house.server.url })).status,
+    ).toBe(403);
+  });
+});

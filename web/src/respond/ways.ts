@@ -1,0 +1,180 @@
+import { respond, severitySchema, type NewWay, type Way } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { ReactiveFormsModule, type FormGroupDirective } from '@angular/forms';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
+import { Store } from '@ngrx/store';
+import * as z from 'zod';
+import { Api, messageOf } from '../data/api';
+import { placeFeature } from '../data/reducers';
+import { selectTimezone } from '../data/selectors';
+import { dayAndTime } from '../parts/times';
+import { bodyOf, placeProblem, saying, zodForm } from '../parts/zod-forms';
+import { RespondPages } from './sub-pages';
+
+const name = z.string().trim().min(1, 'give it a name').max(60);
+const webhookForm = z.object({
+  name,
+  url: z.url({ protocol: /^https?$/, error: 'an address such as https://example.org/hook' }),
+  least: severitySchema,
+});
+const mailForm = z.object({
+  ...{ name, least: severitySchema },
+  host: z.string().trim().min(1, 'the mail server').max(253),
+  port: z.number().int().min(1).max(65_535),
+  tls: z.enum(['offered', 'at once', 'none']),
+  user: z.string().max(200),
+  password: z.string().max(200),
+  from: z.email('a mail address'),
+  to: z
+    .string()
+    .refine(
+      (text) => addressesIn(text).length > 0 && addressesIn(text).every((one) => z.email().safeParse(one).success),
+      'mail addresses, apart by commas',
+    ),
+});
+const NO_HOOK = { name: '', url: '', least: 'advisory' } as const;
+const NO_MAIL = { name: '', least: 'advisory', host: '', port: 587, tls: 'offered', user: '', password: '', from: '', to: '' } as const;
+
+const addressesIn = (text: string): string[] =>
+  text
+    .split(/[,;\s]+/)
+    .map((one) => one.trim())
+    .filter(Boolean);
+
+/** Ways by which messages leave the house: webhooks and mail; each with a test that really delivers, and when it was proved last. */
+@Component({
+  selector: 'dp-ways',
+  imports: [
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatFormFieldModule,
+    MatInput,
+    MatSelectModule,
+    ReactiveFormsModule,
+    RespondPages,
+  ],
+  templateUrl: './ways.html',
+  styles: `
+    .way {
+      display: flex;
+      gap: 16px;
+      align-items: start;
+      justify-content: space-between;
+      padding: 10px 0;
+      border-top: 1px solid var(--hair);
+    }
+    .do,
+    form {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 12px;
+      align-items: start;
+    }
+    form {
+      padding-top: 14px;
+    }
+    mat-form-field {
+      width: 200px;
+    }
+    .wide {
+      width: 420px;
+    }
+    .few {
+      width: 110px;
+    }
+    .bad {
+      color: var(--carmine);
+    }
+    code {
+      overflow-wrap: anywhere;
+    }
+    @media (max-width: 899px) {
+      .way {
+        flex-direction: column;
+      }
+      mat-form-field,
+      .wide,
+      .few {
+        width: 100%;
+      }
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class WaysPage {
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  protected readonly list = resource({
+    params: () => (this.maker() ? true : undefined),
+    loader: () => this.api.call(respond.ways, {}),
+  });
+  protected readonly all = computed<readonly Way[]>(() => (this.list.hasValue() ? this.list.value() : []));
+  protected readonly problem = computed(() => (this.list.error() ? messageOf(this.list.error()) : null));
+  protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
+  protected readonly secret = signal<{ name: string; text: string } | null>(null);
+  protected readonly kind = signal<'webhook' | 'mail'>('webhook');
+  protected readonly busy = signal<number | null>(null);
+  protected readonly ending = signal<number | null>(null);
+  protected readonly severities = severitySchema.options;
+  protected readonly hook = zodForm(webhookForm, { ...NO_HOOK });
+  protected readonly mail = zodForm(mailForm, { ...NO_MAIL });
+  protected readonly problemOf = saying(this.hook, this.mail);
+
+  protected state({ provedAt, failedAt, failure }: Way): { text: string; bad: boolean } {
+    if (failure !== null && failedAt !== null)
+      return { text: `did not arrive, ${dayAndTime(failedAt, this.zone())}: ${failure}`, bad: true };
+    return { text: provedAt === null ? 'never proved: test it' : `proved ${dayAndTime(provedAt, this.zone())}`, bad: provedAt === null };
+  }
+  protected async addHook(form: FormGroupDirective): Promise<void> {
+    const body = bodyOf(this.hook, webhookForm);
+    if (body) await this.add({ kind: 'webhook', notices: true, ...body }, () => form.resetForm({ ...NO_HOOK }), this.hook);
+  }
+  protected async addMail(form: FormGroupDirective): Promise<void> {
+    const body = bodyOf(this.mail, mailForm);
+    if (body)
+      await this.add({ kind: 'mail', notices: true, ...body, to: addressesIn(body.to) }, () => form.resetForm({ ...NO_MAIL }), this.mail);
+  }
+  private async add(body: NewWay, done: () => void, form: Parameters<typeof placeProblem>[0]): Promise<void> {
+    try {
+      const { name: added, secret } = await this.api.call(respond.addWay, { body });
+      this.secret.set(secret === null ? null : { name: added, text: secret });
+      this.said.set({ text: `${added} is added. Test it: only what arrives is a way.`, bad: false });
+      done();
+      this.list.reload();
+    } catch (error) {
+      this.said.set({ text: placeProblem(form, error) ?? 'Not added: see the fields.', bad: true });
+    }
+  }
+  protected async test({ id, name: of }: Way): Promise<void> {
+    this.busy.set(id);
+    try {
+      const { delivered, ms, detail } = await this.api.call(respond.testWay, { params: { id } });
+      this.said.set({
+        text: delivered ? `${of}: ${detail}, after ${(ms / 1000).toFixed(1)} s. Look whether it arrived.` : `${of}: ${detail}`,
+        bad: !delivered,
+      });
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
+    this.busy.set(null);
+    this.list.reload();
+  }
+  protected async remove({ id }: Way): Promise<void> {
+    try {
+      await this.api.call(respond.removeWay, { params: { id } });
+      this.said.set({ text: 'Taken away.', bad: false });
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
+    this.ending.set(null);
+    this.list.reload();
+  }
+}
