@@ -225,6 +225,8 @@ describe('the whole slice, by hand', () => {
     await fill(page, '#t-off', '0');
     await choose(page, '#t-output', 'Humidifier, proving-1');
     await shows(page, 'never the only protection');
+    // What it recorded so far, and what the rule would have made of it: by a worker, in the shipped build.
+    await shows(page, /On its own record[^]*as drawn/);
     await noteBarriers('new threshold');
     await press(page, 'Arm');
     await shows(page, '1 in force');
@@ -639,7 +641,8 @@ describe('the whole slice, by hand', () => {
       ['broker-unreachable', /cannot reach the broker/],
       ['name-clash', /another of its name/],
       ['stuck-erasing', /began to erase its slot/],
-      ['no-answer', /does not answer/],
+      // Its board could be fresh from the shop: that is asked for as well.
+      ['no-answer', /boot loader did not answer/],
     ];
     // By the document, not by the pointer: rows move when the one above begins.
     const again = (count: number): Promise<void> =>

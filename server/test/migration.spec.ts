@@ -232,3 +232,38 @@ it('a filled database of the version before: checks that were made were possible
   const check = { node_id: (await database('node').first('id')).id, by_whom: 'baker', need: 'x', detail: '' };
   await expect(database('fit_check').insert({ ...check, passed: true, possible: false })).rejects.toThrow(/passed_is_possible/);
 });
+
+it('a filled database of the version before: rules follow up as they did, raw stays raw, and what waits in the outbox waits on', async () => {
+  const [threshold] = await database('threshold').select('id', 'version');
+  const rule = (await database('threshold_version').where({ threshold_id: threshold.id }).first('rule')).rule;
+  const later = (version: number, more: object) =>
+    database('threshold_version').insert({
+      threshold_id: threshold.id,
+      version,
+      rule: JSON.stringify({ ...rule, ...more }),
+      made_by: 'baker',
+    });
+  const output = { node: 'loft-1', output: 'fan' };
+  await later(2, { output, tells: 'alert' });
+  await later(3, { output, tells: 'journal' });
+  const before = {
+    outbox: await database('outbox').orderBy('id').select('id', 'kind', 'body'),
+    readings: await database('reading').orderBy('at'),
+  };
+  expect(before.outbox.length).toBeGreaterThan(0);
+
+  await migrate(database, '017-calibrations');
+
+  const rules = await database('threshold_version').where({ threshold_id: threshold.id }).orderBy('version').select('rule');
+  expect(rules.map((row) => row.rule.consequences)).toEqual([['alert'], ['alert', 'control'], ['control']]);
+  expect(rules.map((row) => [row.rule.act, row.rule.words, row.rule.route])).toEqual(Array(3).fill(['on', null, null]));
+  expect(rules[1].rule).toMatchObject({ setpoint: 0.5, deadband: 0.4, output });
+  expect(await database('outbox').orderBy('id').select('id', 'kind', 'body')).toEqual(before.outbox);
+  expect(await database('reading').orderBy('at')).toEqual(before.readings);
+  for (const table of ['notice', 'way', 'calibration']) expect(await database(table)).toEqual([]);
+  await database('outbox').insert({ kind: 'way', body: '{}' });
+  await expect(database('outbox').insert({ kind: 'gossip', body: '{}' })).rejects.toThrow(/outbox_kind_check/);
+  await expect(
+    database('way').insert({ kind: 'pigeon', name: 'p', settings: '{}', least: 'warning', notices: true, made_by: 'baker' }),
+  ).rejects.toThrow(/way_kind_check/);
+});

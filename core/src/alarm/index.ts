@@ -1,5 +1,6 @@
 export * from './acknowledgement';
 export * from './consequences';
 export * from './rates';
+export * from './rehearsal';
 export * from './shift';
 export * from './threshold';

@@ -1,19 +1,213 @@
-import { ChangeDetectionStrategy, Component } from '@angular/core';
+import { calibrate, watch, type Calibration, type Point } from '@dewpost/contract';
+import { fitCalibration, settledValue, type CalibrationMethod, type Capture } from '@dewpost/core/calibration';
+import { counted, formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
+import { MatAutocompleteModule } from '@angular/material/autocomplete';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { Store } from '@ngrx/store';
+import { Api, ApiError, messageOf } from '../data/api';
+import { nodeNames } from '../data/node-names';
+import { allLatest, allPoints, allThresholds, placeFeature } from '../data/reducers';
+import { selectTimezone } from '../data/selectors';
+import { hasWords } from '../parts/has-words';
+import { dayAndTime } from '../parts/times';
 
+const SHOWN = 60;
+/** How many of the newest raw values are looked at for having settled. */
+const LOOKED_AT = 5;
+const METHODS: readonly { value: CalibrationMethod; words: string; what: string }[] = [
+  { value: 'offset', words: 'one reference', what: 'This thermometer says 21.4: the whole scale is shifted by what it misses.' },
+  { value: 'two-point', words: 'two points', what: 'Dry and wet, empty and full, ice and warm: a line through both.' },
+  { value: 'linear', words: 'three and more', what: 'A line through all of them, by least squares; the residuals say how well.' },
+];
+
+/** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
 @Component({
   selector: 'dp-calibrate',
-  template: `<header class="page-head">
-      <div class="title">
-        <h1>Calibrate</h1>
-        <small>nothing is due</small>
-      </div>
-    </header>
-    <div class="first-run">
-      <p class="lead">
-        Here sensors will be fitted to a reference, with their uncertainty. This version stores every value raw, so that it can be
-        calibrated later.
-      </p>
-    </div>`,
+  imports: [MatAutocompleteModule, MatButton, MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatInput],
+  templateUrl: './calibrate.html',
+  styleUrl: './calibrate.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
-export class Calibrate {}
+export class Calibrate {
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  protected readonly nameOf = nodeNames();
+  private readonly points = this.store.selectSignal(allPoints.selectAll);
+  private readonly latest = this.store.selectSignal(allLatest.selectEntities);
+  private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  protected readonly methods = METHODS;
+  protected readonly counted = counted;
+
+  protected readonly measured = computed(() => this.points().filter(({ kind }) => kind === 'measured'));
+  private readonly inForce = resource({ loader: () => this.api.call(calibrate.inForce, {}) });
+  protected readonly kept = computed(() => new Map((this.inForce.hasValue() ? this.inForce.value() : []).map((one) => [one.point, one])));
+  protected readonly rows = computed(() =>
+    this.measured()
+      .filter((point) => this.kept().has(point.id))
+      .map((point) => ({ point, calibration: this.kept().get(point.id) as Calibration })),
+  );
+  protected readonly wanted = signal('');
+  protected readonly found = computed(() => {
+    const wanted = hasWords(this.wanted());
+    return this.measured()
+      .filter((point) => wanted(`${point.label} ${point.name} ${point.node} ${this.nameOf(point.node)}`))
+      .slice(0, SHOWN);
+  });
+  private readonly picked = signal<number | null>(null);
+  protected readonly point = computed(() => this.measured().find(({ id }) => id === this.picked()) ?? null);
+  private readonly pointId = computed(() => this.point()?.id);
+  protected readonly method = signal<CalibrationMethod>('offset');
+  protected readonly captures = signal<readonly Capture[]>([]);
+  protected readonly reference = signal<number | null>(null);
+  protected readonly note = signal('');
+  protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
+  protected readonly busy = signal(false);
+
+  /** Every reading of the last quarter of an hour, raw; again as each newer one comes. */
+  private readonly heard = computed(() => {
+    const point = this.point();
+    return point ? { node: point.node, name: point.name, at: this.latest()[point.id]?.at ?? 0 } : undefined;
+  });
+  private readonly recent = resource({
+    params: () => this.heard(),
+    loader: ({ params: { node, name, at } }) => {
+      const from = String(Math.max(0, at - 900_000));
+      return this.api.call(watch.history, { params: { node, point: name }, query: { from, to: String(at + 1), level: 'raw', max: 500 } });
+    },
+  });
+  private lastSeen: readonly number[] = [];
+  protected readonly raws = computed(() => {
+    if (this.recent.hasValue()) this.lastSeen = (this.recent.value().raw ?? []).map(([raw]) => raw);
+    return this.lastSeen;
+  });
+  protected readonly settled = computed(() => {
+    const point = this.point();
+    return point ? settledValue(this.raws(), this.criterion(point), LOOKED_AT) : null;
+  });
+  protected readonly trace = computed(() => {
+    const values = this.raws().slice(-60);
+    if (values.length < 2) return '';
+    const [low, high] = [Math.min(...values), Math.max(...values)];
+    const y = (value: number): number => (high === low ? 30 : 55 - (50 * (value - low)) / (high - low));
+    return values
+      .map((value, i) => `${i === 0 ? 'M' : 'L'}${((300 * i) / (values.length - 1)).toFixed(1)} ${y(value).toFixed(1)}`)
+      .join('');
+  });
+  protected readonly fitted = computed(() => {
+    const point = this.point();
+    if (!point || this.captures().length === 0) return null;
+    return fitCalibration(this.method(), this.captures(), { step: 10 ** -point.decimals });
+  });
+  /** Thresholds whose state the result would change, with the value that stands now. */
+  protected readonly changes = computed(() => {
+    const [point, fitted] = [this.point(), this.fitted()];
+    const raw = this.raws().at(-1);
+    if (!point || !fitted || typeof fitted === 'string' || raw === undefined) return [];
+    const before = this.latest()[point.id]?.value ?? raw;
+    const after = fitted.coefficients.gain * raw + fitted.coefficients.offset;
+    const beyond = (side: 'high' | 'low', setpoint: number, value: number): boolean =>
+      side === 'high' ? value >= setpoint : value <= setpoint;
+    return this.thresholds()
+      .filter(({ point: of, side, setpoint }) => of === point.id && beyond(side, setpoint, before) !== beyond(side, setpoint, after))
+      .map(({ side, setpoint }) => `${side === 'high' ? 'at or above' : 'at or below'} ${this.figure(setpoint)}`);
+  });
+  protected readonly versions = resource({
+    params: () => (this.pointId() === undefined ? undefined : { id: this.pointId(), kept: this.kept().size }),
+    loader: () => {
+      const point = this.point();
+      return point ? this.api.call(calibrate.list, { params: { node: point.node, point: point.name } }) : Promise.resolve([]);
+    },
+  });
+  protected readonly history = computed(() => (this.versions.hasValue() ? this.versions.value() : []));
+
+  constructor() {
+    effect(() => {
+      this.pointId();
+      untracked(() => {
+        this.captures.set([]);
+        this.reference.set(null);
+        this.lastSeen = [];
+      });
+    });
+  }
+
+  protected readonly nameById = (id: number | null): string => {
+    const point = this.measured().find((one) => one.id === id);
+    return point ? `${point.label}, ${this.nameOf(point.node)}` : '';
+  };
+  protected pick(id: number): void {
+    this.picked.set(id);
+    this.wanted.set('');
+    this.said.set(null);
+  }
+  /** A two hundredth of its usual range, and two of its last figures at least. Common practice. */
+  protected criterion(point: Point): number {
+    return Math.max((point.max - point.min) / 200, 2 * 10 ** -point.decimals);
+  }
+  protected number(text: string): number | null {
+    return text.trim() === '' || !Number.isFinite(Number(text)) ? null : Number(text);
+  }
+  protected figure(value: number): string {
+    const point = this.point();
+    return `${formatNumber(value, (point?.decimals ?? 1) + 1)} ${point?.unit ?? ''}`.trim();
+  }
+  protected when(ms: number): string {
+    return dayAndTime(ms, this.zone());
+  }
+  protected words({ coefficients: { gain, offset } }: Pick<Calibration, 'coefficients'>): string {
+    const shift = `${offset < 0 ? '− ' : '+ '}${Math.abs(Number(offset.toPrecision(4)))}`;
+    return gain === 1 ? `raw ${shift}` : `raw × ${Number(gain.toPrecision(5))} ${shift}`;
+  }
+  protected isWords(fit: ReturnType<typeof fitCalibration>): fit is string {
+    return typeof fit === 'string';
+  }
+  protected capture(): void {
+    const [settled, reference] = [this.settled(), this.reference()];
+    if (!settled || reference === null) return;
+    const next = { raw: settled.mean, reference };
+    this.captures.update((before) => (this.method() === 'two-point' ? [...before.slice(-1), next] : [...before, next]));
+    this.reference.set(null);
+  }
+  protected drop(index: number): void {
+    this.captures.update((before) => before.filter((_, i) => i !== index));
+  }
+  protected async keep(point: Point): Promise<void> {
+    this.busy.set(true);
+    try {
+      const { version, coefficients, uncertainty } = await this.api.call(calibrate.add, {
+        params: { node: point.node, point: point.name },
+        body: { method: this.method(), captures: [...this.captures()], note: this.note(), after: this.history()[0]?.version ?? 0 },
+      });
+      this.said.set({
+        text: `Kept as version ${version}: ${this.words({ coefficients })}, ± ${this.figure(uncertainty)}. In force from now on.`,
+        bad: false,
+      });
+      this.captures.set([]);
+      this.note.set('');
+    } catch (error) {
+      const beaten = error instanceof ApiError && error.status === 409;
+      this.said.set({ text: beaten ? `${messageOf(error)} Your captures stay here.` : messageOf(error), bad: true });
+    }
+    this.busy.set(false);
+    this.inForce.reload();
+    this.versions.reload();
+  }
+  protected async withdraw(point: Point, version: number): Promise<void> {
+    try {
+      const { reconverted } = await this.api.call(calibrate.withdraw, { params: { node: point.node, point: point.name, version } });
+      this.said.set({ text: `Version ${version} is withdrawn; ${counted(reconverted, 'reading')} converted anew.`, bad: false });
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
+    this.inForce.reload();
+    this.versions.reload();
+  }
+}

@@ -4,6 +4,7 @@ import type * as Plotly from 'plotly.js-basic-dist-min';
 import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
 import { Theme } from './theme';
 import { offsetsOf } from './times';
+import { rangeOf } from './trace-range';
 
 export interface TraceSeries {
   id: number;
@@ -52,6 +53,8 @@ export class Trace implements OnDestroy {
   readonly bands = input<readonly TraceBand[]>([]);
   readonly source = input.required<TraceSource>();
   readonly hours = input(1);
+  /** True: the scale reaches to every limit, however far the readings are from it. */
+  readonly reach = input(false);
   readonly zone = input('UTC');
   /** Bumped when history has to be fetched anew. */
   readonly generation = input(0);
@@ -188,7 +191,7 @@ export class Trace implements OnDestroy {
           `yaxis${i === 0 ? '' : i + 1}`,
           {
             domain,
-            ...rangeOf(series.filter((one) => one.unit === unit).map((one) => this.data.get(one.id)?.y ?? [])),
+            ...this.rangeFor(unit, series),
             gridcolor: hair,
             linecolor: rule,
             tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' },
@@ -228,6 +231,14 @@ export class Trace implements OnDestroy {
       hoverlabel: { bgcolor: this.colour('--panel'), bordercolor: rule, font: { color: this.colour('--ink') } },
     };
     await this.plotly.react(element, traces as Data[], layout, { displayModeBar: false, responsive: true });
+  }
+
+  private rangeFor(unit: string, series: readonly TraceSeries[]): { range: [number, number] } {
+    const limits = this.reach() ? this.bands().filter((band) => band.unit === unit) : [];
+    return rangeOf([
+      limits.map(({ setpoint }) => setpoint),
+      ...series.filter((one) => one.unit === unit).map((one) => this.data.get(one.id)?.y ?? []),
+    ]);
   }
 
   private bandShapes(band: TraceBand, units: string[], yaxes: Record<string, unknown>): Partial<Shape>[] {
@@ -272,7 +283,7 @@ export class Trace implements OnDestroy {
   private endLabels(series: readonly TraceSeries[], units: string[]): Partial<Layout>['annotations'] {
     const height = this.plot().nativeElement.clientHeight || 220;
     return units.flatMap((unit, i) => {
-      const [low, high] = rangeOf(series.filter((one) => one.unit === unit).map((one) => this.data.get(one.id)?.y ?? [])).range;
+      const [low, high] = this.rangeFor(unit, series).range;
       const apart = ((high - low) * 15) / (height / units.length);
       const ends = series
         .map((one, k) => ({ one, k, y: this.data.get(one.id)?.y.at(-1) }))
@@ -296,20 +307,4 @@ export class Trace implements OnDestroy {
       });
     });
   }
-}
-
-/** A range around all values with a tenth to spare; something sensible where there are none. */
-function rangeOf(values: (number | null)[][]): { range: [number, number] } {
-  let low = Infinity;
-  let high = -Infinity;
-  for (const series of values) {
-    for (const value of series) {
-      if (value === null) continue;
-      if (value < low) low = value;
-      if (value > high) high = value;
-    }
-  }
-  if (!Number.isFinite(low)) return { range: [0, 1] };
-  const spare = Math.max((high - low) * 0.12, 0.5);
-  return { range: [low - spare, high + spare] };
 }

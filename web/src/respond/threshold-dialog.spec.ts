@@ -1,4 +1,4 @@
-import { respond, type Threshold } from '@dewpost/contract';
+import { respond, watch, type Threshold } from '@dewpost/contract';
 import { TestBed } from '@angular/core/testing';
 import { TestbedHarnessEnvironment } from '@angular/cdk/testing/testbed';
 import { MatAutocompleteHarness } from '@angular/material/autocomplete/testing';
@@ -13,6 +13,7 @@ import { MatSelectHarness } from '@angular/material/select/testing';
 import { ApiError } from '../data/api';
 import { SaidErrorStateMatcher } from '../parts/said';
 import { aNode, aPoint, Rig } from '../testing/rig';
+import { RehearsalWorkers } from './record/rehearser';
 import { ThresholdDialog } from './threshold-dialog';
 
 const output = {
@@ -51,8 +52,12 @@ async function open(before: Threshold | null, answers: Parameters<typeof Rig.ope
   const close = jest.fn();
   const rig = await Rig.open(ThresholdDialog, {
     snapshot: { nodes: [aNode()], points },
-    answers,
+    answers: [[watch.history, { point: { id: 1, label: 'Humidity', unit: '%' }, thinned: false, readings: [] }], ...answers],
     providers: [
+      {
+        provide: RehearsalWorkers,
+        useValue: { open: () => Promise.resolve({ postMessage: () => undefined, terminate: () => undefined }) },
+      },
       { provide: MAT_DIALOG_DATA, useValue: before },
       { provide: MatDialogRef, useValue: { close } },
       { provide: ErrorStateMatcher, useClass: SaidErrorStateMatcher },

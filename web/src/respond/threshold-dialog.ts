@@ -1,5 +1,5 @@
 import { respond, thresholdSchema, type Point, type Threshold } from '@dewpost/contract';
-import { clearLevelOf } from '@dewpost/core/alarm';
+import { clearLevelOf, type ThresholdRule } from '@dewpost/core/alarm';
 import { eachOnce, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
@@ -26,6 +26,8 @@ import { problemsIn, saidAbout } from '../parts/said';
 import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
+import { judgedBy } from './record/judged-by';
+import { RecordPanel, type Suggestion } from './record/record-panel';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
@@ -59,6 +61,7 @@ const bodySchema = respond.addThreshold.body.omit({ tells: true, consequences: t
     MatSelectModule,
     ReactiveFormsModule,
     ReadingStrip,
+    RecordPanel,
   ],
   templateUrl: './threshold-dialog.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -147,6 +150,18 @@ export class ThresholdDialog {
       ? []
       : [{ side: side ?? 'low', setpoint, clearLevel: clear, severity: severity ?? 'advisory' }];
   });
+  private readonly node = computed(() => this.nodes()[this.point()?.node ?? '']);
+  /** The draft as the engine would judge by it; `null` while it has no setpoint or a figure that cannot be used. */
+  protected readonly drafted = computed((): ThresholdRule | null => {
+    const { setpoint, side, deadband, onDelaySeconds, offDelaySeconds } = this.draft();
+    const [clear, on, off] = [this.clear(), onDelaySeconds ?? 0, offDelaySeconds ?? 0];
+    if (setpoint === null || clear === null || (deadband ?? 0) < 0 || on < 0 || off < 0) return null;
+    const rule = { side: side ?? 'low', setpoint, deadband: deadband ?? 0, onDelaySeconds: on, offDelaySeconds: off };
+    return judgedBy(rule, clear, this.point(), this.node());
+  });
+  protected readonly inForce = computed(() =>
+    this.before ? judgedBy(this.before, this.before.clearLevel, this.point(), this.node()) : null,
+  );
   protected readonly missing = computed(() => {
     this.draft();
     return problemsIn(this.form);
@@ -238,6 +253,11 @@ export class ThresholdDialog {
       this.busy.set(false);
       if (!current?.success) toFirstProblem(this.host);
     }
+  }
+
+  protected useSuggested({ field, value }: Suggestion): void {
+    this.form.controls[field].setValue(value);
+    this.form.controls[field].markAsDirty();
   }
 
   protected takeTheirs(theirs: Threshold): void {

@@ -87,6 +87,9 @@ const addressesIn = (text: string): string[] =>
     .few {
       width: 110px;
     }
+    .way b {
+      margin-right: 6px;
+    }
     .bad {
       color: var(--carmine);
     }

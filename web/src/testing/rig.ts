@@ -157,15 +157,19 @@ export class Rig<T> {
       answers = [],
       inputs = {},
       providers = [],
+      instead = null,
     }: {
       snapshot?: Partial<Snapshot> | null;
       answers?: readonly (readonly [Endpoint, Answer])[];
       inputs?: Record<string, unknown>;
       providers?: Provider[];
+      /** A part of the page that only a browser can draw, and what stands in its place. */
+      instead?: { part: Type<unknown>; by: Type<unknown> } | null;
     },
   ): Promise<Rig<T>> {
     const api = new ScriptedApi(new Map(answers));
     TestBed.resetTestingModule();
+    if (instead) TestBed.overrideComponent(page, { remove: { imports: [instead.part] }, add: { imports: [instead.by] } });
     TestBed.configureTestingModule({
       providers: [
         provideZonelessChangeDetection(),

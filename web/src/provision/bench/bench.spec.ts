@@ -138,7 +138,7 @@ describe('the bench', () => {
     const warns = await open([planned], { answers: [[provision.preflight, look('warn')]] });
     await warns.press('Write nodes');
     expect([writer.written, warns.text]).toEqual([[], expect.stringContaining('0 cannot be written, 1 ask, 0 are ready')]);
-    await warns.press('Write 1 with their warnings');
+    await warns.press('Write 1 with its warnings');
     expect(writer.written).toHaveLength(1);
     const fails = await open([planned], { answers: [[provision.preflight, look('fail')]] });
     await fails.press('Write nodes');

@@ -1,0 +1,108 @@
+import { calibrate, watch, type Calibration } from '@dewpost/contract';
+import { ApiError } from '../data/api';
+import { aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { Calibrate } from './calibrate';
+
+const POINT = aPoint({ id: 1, name: 'temperature', label: 'Air temperature', unit: '°C', min: 0, max: 40 });
+const kept = (change: Partial<Calibration> = {}): Calibration => ({
+  ...{ version: 1, method: 'offset', captures: [{ raw: 20, reference: 21 }], coefficients: { gain: 1, offset: 1 }, uncertainty: 0.03 },
+  ...{ from: NOON, note: '', madeBy: 'millwright', madeAt: NOON, withdrawnAt: null, withdrawnBy: null },
+  ...change,
+});
+const readings = (...raws: number[]) => ({
+  point: { id: 1, label: 'Air temperature', unit: '°C' },
+  thinned: false,
+  readings: raws.map((value, i) => [NOON + i * 1000, value, 0]),
+  raw: raws.map((value) => [value, 0]),
+});
+const open = async (raws: number[], answers: NonNullable<Parameters<typeof Rig.open>[1]['answers']> = [], change: object = {}) => {
+  const rig = await Rig.open(Calibrate, {
+    snapshot: {
+      nodes: [aNode()],
+      points: [POINT],
+      latest: [{ point: 1, at: NOON, value: 20, quality: 'good', reason: null, low: 19, high: 21, base: null }],
+      ...change,
+    },
+    answers: [[calibrate.inForce, []], [calibrate.list, []], [watch.history, readings(...raws)], ...answers],
+  });
+  (rig.fixture.componentInstance as unknown as { pick(id: number): void }).pick(1);
+  await rig.settle();
+  await rig.settle();
+  return rig;
+};
+
+describe('calibrating a point', () => {
+  it('captures a settled value beside its reference, shows the fit, and keeps it with what was seen', async () => {
+    const rig = await open([20, 20.1, 20, 20.1, 20], [[calibrate.add, { ...kept(), residuals: [0], rSquared: null, reconverted: 0 }]]);
+    expect(rig.text).toContain('settled: spread 0.10 °C, 0.20 °C may be');
+    expect(rig.button('Capture').disabled).toBe(true);
+    await rig.fill('#c-reference', '21.04');
+    await rig.press('Capture');
+    expect(rig.text).toContain('raw + 1 ± 0.03 °C');
+    await rig.press('Keep it');
+    const [asked] = rig.asked(calibrate.add);
+    expect(asked?.params).toEqual({ node: 'loft-climate', point: 'temperature' });
+    expect(asked?.body).toMatchObject({
+      method: 'offset',
+      captures: [{ raw: expect.closeTo(20.04, 9) as number, reference: 21.04 }],
+      after: 0,
+    });
+    expect(rig.text).toContain('Kept as version 1');
+  });
+  it('a value that moves cannot be captured', async () => {
+    const rig = await open([18, 19, 20, 21, 22]);
+    await rig.fill('#c-reference', '21');
+    expect([rig.text.includes('not settled yet'), rig.button('Capture').disabled]).toEqual([true, true]);
+  });
+  it('says what cannot be fitted, and which thresholds would change their state', async () => {
+    const threshold = {
+      ...{
+        id: 3,
+        point: 1,
+        version: 1,
+        side: 'high',
+        setpoint: 20.5,
+        deadband: 1,
+        clearLevel: 19.5,
+        onDelaySeconds: 0,
+        offDelaySeconds: 0,
+      },
+      ...{
+        severity: 'warning',
+        confirm: 'readings',
+        tells: 'alert',
+        consequences: ['alert'],
+        act: 'on',
+        words: null,
+        route: null,
+        output: null,
+        phase: 'normal',
+      },
+    };
+    const rig = await open([20, 20, 20, 20, 20], [], { thresholds: [threshold] });
+    await rig.fill('#c-reference', '22');
+    await rig.press('Capture');
+    expect(rig.text).toContain('With it these thresholds change their state at once: at or above 20.50 °C');
+    rig.element
+      .querySelector<HTMLButtonElement>('mat-button-toggle[value="two-point"] button, mat-button-toggle:nth-of-type(2) button')!
+      .click();
+    await rig.settle();
+    expect(rig.text).toContain('two points make it, there are 1');
+    expect(() => rig.button('Keep it')).toThrow();
+  });
+  it('somebody was faster: the captures stay', async () => {
+    const rig = await open([20, 20, 20, 20, 20], [[calibrate.add, new ApiError(409, 'Version 2 is in force by now.')]]);
+    await rig.fill('#c-reference', '21');
+    await rig.press('Capture');
+    await rig.press('Keep it');
+    expect(rig.element.querySelector('[role=alert]')?.textContent).toBe('Version 2 is in force by now. Your captures stay here.');
+    expect(rig.element.querySelectorAll('.captures li')).toHaveLength(1);
+  });
+  it('a keeper reads the record, and calibrates nothing', async () => {
+    const rig = await open([20], [[calibrate.list, [kept({ withdrawnAt: NOON, withdrawnBy: 'baker' })]]], {
+      me: { name: 'baker', role: 'keeper' },
+    });
+    expect(rig.text).toContain('withdrawn by baker');
+    for (const name of ['Capture', 'Keep it', 'Withdraw version 1']) expect(() => rig.button(name)).toThrow();
+  });
+});

@@ -1,0 +1,121 @@
+import { Trace } from '../../parts/trace';
+import { watch, type ReadingRow } from '@dewpost/contract';
+import type { ThresholdRule } from '@dewpost/core/alarm';
+import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { aNode, aPoint, Rig } from '../../testing/rig';
+import { RecordPanel, type Suggestion } from './record-panel';
+import { runRehearsal, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
+import { RehearsalWorkers } from './rehearser';
+
+/** A worker in this thread: it answers a little later, as the other does. */
+class InThisThread {
+  onmessage: (event: { data: unknown }) => void = () => undefined;
+  private record: RecordOfPoint | null = null;
+  postMessage(data: { record: RecordOfPoint } | { id: number; job: RehearsalJob }): void {
+    if ('record' in data) this.record = data.record;
+    else
+      void Promise.resolve().then(() =>
+        this.onmessage({ data: { id: data.id, answer: this.record && runRehearsal(this.record, data.job) } }),
+      );
+  }
+  terminate(): void {
+    this.record = null;
+  }
+}
+
+/** Drawing is the browser tests' business. */
+@Component({ selector: 'dp-trace', template: '', changeDetection: ChangeDetectionStrategy.OnPush })
+class NoTrace {
+  readonly series = input();
+  readonly bands = input();
+  readonly source = input();
+  readonly hours = input();
+  readonly reach = input();
+  readonly zone = input();
+  readonly label = input();
+}
+
+const RULE: ThresholdRule = {
+  side: 'high',
+  setpoint: 30,
+  deadband: 1,
+  clearLevel: 29,
+  onDelayMs: 0,
+  offDelayMs: 0,
+  maxGapMs: null,
+  confirm: 'readings',
+};
+const rows = (values: number[], begin: number, step = 10_000): ReadingRow[] => values.map((value, i) => [begin + i * step, value, 0]);
+const spikes = [...Array.from({ length: 60 }, (_, i) => (i % 6 < 2 ? 31 : 20)), ...Array<number>(30).fill(31), 20];
+
+async function open(answer: unknown, inputs: Record<string, unknown> = {}) {
+  const rig = await Rig.open(RecordPanel, {
+    snapshot: { nodes: [aNode()], points: [aPoint()] },
+    answers: [[watch.history, answer]],
+    providers: [{ provide: RehearsalWorkers, useValue: { open: () => Promise.resolve(new InThisThread()) } }],
+    instead: { part: Trace, by: NoTrace },
+    inputs: { point: aPoint(), side: 'high', severity: 'warning', draft: RULE, ...inputs },
+  });
+  await rig.settle();
+  return rig;
+}
+const record = (readings: ReadingRow[]) => ({ point: { id: 1, label: 'Humidity', unit: '%' }, thinned: false, readings });
+const cells = (rig: Rig<RecordPanel>) =>
+  [...rig.element.querySelectorAll('tr')].map((row) => [...row.querySelectorAll('td, th')].map((cell) => cell.textContent?.trim()));
+
+it('the draft over its record, against the rule in force', async () => {
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)), { inForce: { ...RULE, onDelayMs: 60_000 } });
+  expect(cells(rig)).toEqual([
+    ['', 'trips', 'a day', 'in alarm', 'longest', 'fleeting', 'chattering'],
+    ['as drawn', '11', expect.any(String), expect.any(String), '300 s', '10', '0'].map((cell) => (cell === '300 s' ? '5 min' : cell)),
+    ['in force', '1', expect.any(String), expect.any(String), '4 min', '0', '0'],
+  ]);
+});
+
+it('what the record suggests is taken by a click, each with its arithmetic', async () => {
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)));
+  const taken: Suggestion[] = [];
+  rig.fixture.componentInstance.use.subscribe((one) => taken.push(one));
+  expect(rig.text).toContain('Without delays it would have tripped 11 times, 10 of them for less than a minute; with it, 1.');
+  await rig.press('Use on-delay 15 s');
+  expect(taken).toEqual([{ field: 'onDelaySeconds', value: 15 }]);
+  expect(rig.text).not.toContain('setpoint');
+});
+
+it('without a setpoint it proposes one outside of 99 readings in 100, and shows no figures', async () => {
+  const rig = await open(record(rows(Array<number>(50).fill(20), Date.now() - 600_000)), { draft: null });
+  expect(rig.text).toContain('Use setpoint 20.1 %');
+  expect(rig.element.querySelector('table')).toBeNull();
+});
+
+it('a long record comes in pages, each beginning after the last', async () => {
+  const asked: number[] = [];
+  const begin = Date.now() - 13 * 86_400_000;
+  const all = rows(Array<number>(20_005).fill(20), begin, 1000);
+  const answer = ({ query }: { query?: { from: string; level: string; max: number } }): unknown => {
+    asked.push(Number(query?.from));
+    expect([query?.level, query?.max]).toEqual(['raw', 20_000]);
+    return record(all.filter(([at]) => at >= Number(query?.from)).slice(0, 20_000));
+  };
+  const rig = await open(answer);
+  expect(asked).toHaveLength(2);
+  expect(asked[1]).toBe(begin + 19_999 * 1000 + 1);
+  expect(rig.text).toMatch(/It would not have tripped\. 20\s005 readings/);
+});
+
+it('nothing read yet, and a server that does not answer, are said', async () => {
+  expect((await open(record([]))).text).toContain('Nothing was read in this time');
+  const rig = await open(new Error('no line to the server'));
+  expect(rig.text).toContain('The record could not be read: no line to the server');
+  await rig.press('Try again');
+  expect(rig.text).toContain('The record could not be read');
+});
+
+it('what is told only when it changes gets no deadband from jitter', async () => {
+  const hatch = aPoint({ confirm: 'hold', unit: '', decimals: 0 });
+  const rig = await open(record(rows([0, 1, 0, 1], Date.now() - 600_000)), {
+    point: hatch,
+    draft: { ...RULE, setpoint: 0.5, deadband: 0.4, clearLevel: 0.1, confirm: 'hold' },
+  });
+  expect(rig.text).not.toContain('deadband');
+});

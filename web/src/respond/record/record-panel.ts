@@ -1,0 +1,182 @@
+import type { Point, Severity } from '@dewpost/contract';
+import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
+import type { RehearsalFigures, ThresholdRule } from '@dewpost/core/alarm';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
+import { Store } from '@ngrx/store';
+import { Api, messageOf } from '../../data/api';
+import { selectTimezone } from '../../data/selectors';
+import { dayAndTime } from '../../parts/times';
+import { Trace, type TraceBand, type TraceSource } from '../../parts/trace';
+import { loadRecord } from './load-record';
+import { Rehearser } from './rehearser';
+import type { RehearsalAnswer } from './rehearsal-jobs';
+
+export interface Suggestion {
+  readonly field: 'setpoint' | 'deadband' | 'onDelaySeconds';
+  readonly value: number;
+}
+const SPANS = [
+  { hours: 24, words: '24 h' },
+  { hours: 168, words: '7 d' },
+  { hours: 336, words: '14 d' },
+] as const;
+const HOUR_MS = 3_600_000;
+
+/** A rule that is being drawn, over what its point recorded: where it would have tripped, against the rule in force, and what the record suggests. */
+@Component({
+  selector: 'dp-record-panel',
+  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, Trace],
+  providers: [Rehearser],
+  templateUrl: './record-panel.html',
+  styleUrl: './record-panel.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class RecordPanel {
+  readonly point = input.required<Point>();
+  readonly side = input.required<'high' | 'low'>();
+  readonly severity = input.required<Severity>();
+  readonly draft = input<ThresholdRule | null>(null);
+  readonly inForce = input<ThresholdRule | null>(null);
+  readonly use = output<Suggestion>();
+
+  private readonly api = inject(Api);
+  private readonly rehearser = inject(Rehearser);
+  protected readonly zone = inject(Store).selectSignal(selectTimezone);
+  protected readonly spans = SPANS;
+  protected readonly hours = signal<number>(336);
+  protected readonly answer = signal<RehearsalAnswer | null>(null);
+
+  private readonly asked = computed(() => ({ point: this.point(), hours: this.hours() }), {
+    equal: (a, b) => a.point.id === b.point.id && a.hours === b.hours,
+  });
+  protected readonly record = resource({
+    params: () => this.asked(),
+    loader: async ({ params: { point, hours } }) => {
+      const until = Date.now();
+      const record = await loadRecord(this.api, point, until - hours * HOUR_MS, until);
+      await this.rehearser.load({ samples: record.samples, from: record.from, until: record.until, decimals: point.decimals });
+      return record;
+    },
+  });
+  protected readonly loaded = computed(() => (this.record.hasValue() ? this.record.value() : null));
+  protected readonly counted = counted;
+  /** A record that is younger than the span is drawn over its own hours. */
+  protected readonly drawn = computed(() => {
+    const record = this.loaded();
+    return record ? Math.max(0.25, (record.until - record.from) / HOUR_MS) : this.hours();
+  });
+  protected readonly failed = computed(() => {
+    const error = this.record.error();
+    return error ? messageOf(error) : null;
+  });
+  protected readonly series = computed(() => [{ id: this.point().id, label: this.point().label, unit: this.point().unit }]);
+  protected readonly bands = computed((): TraceBand[] => {
+    const draft = this.draft();
+    return draft ? [{ unit: this.point().unit, side: draft.side, setpoint: draft.setpoint, severity: this.severity() }] : [];
+  });
+  protected readonly source = computed((): TraceSource => {
+    const rows = [...(this.loaded()?.rows ?? [])];
+    return { history: () => Promise.resolve(thinned(rows)), listen: () => () => undefined };
+  });
+  protected readonly figures = computed(() => {
+    const answer = this.answer();
+    if (!answer?.draft) return [];
+    const inForce = answer.inForce;
+    return FIGURES.map(({ words, of }) => ({ words, draft: of(answer.draft as RehearsalFigures), before: inForce && of(inForce) }));
+  });
+  protected readonly last = computed(() => {
+    const excursion = this.answer()?.excursions.at(-1);
+    if (!excursion) return null;
+    const length = excursion.to === null ? 'and had not cleared' : `for ${formatDuration(excursion.to - excursion.from)}`;
+    return `Last on ${dayAndTime(excursion.from, this.zone())}, ${length}.`;
+  });
+  protected readonly suggestions = computed(() => {
+    const answer = this.answer();
+    return answer ? this.worded(answer) : [];
+  });
+
+  constructor() {
+    effect(() => {
+      const record = this.loaded();
+      const job = { side: this.side(), draft: this.draft(), inForce: this.inForce() };
+      if (!record || record.samples.length === 0) {
+        this.answer.set(null);
+        return;
+      }
+      void this.rehearser.ask(job).then((answer) => {
+        if (answer) this.answer.set(answer);
+      });
+    });
+  }
+
+  protected again(): void {
+    this.record.reload();
+  }
+
+  private worded({ suggestions }: RehearsalAnswer): { value: Suggestion; label: string; why: string }[] {
+    const { setpoint, deadband, onDelay } = suggestions;
+    const holds = this.point().confirm === 'hold';
+    const high = this.side() === 'high';
+    const figure = (value: number, decimals = this.point().decimals): string =>
+      `${formatNumber(value, decimals)} ${this.point().unit}`.trim();
+    return [
+      ...(setpoint === null || holds || this.draft() !== null
+        ? []
+        : [
+            {
+              value: { field: 'setpoint' as const, value: setpoint },
+              label: `setpoint ${figure(setpoint)}`,
+              why: `99 of 100 good readings were ${high ? 'below' : 'above'} it.`,
+            },
+          ]),
+      ...(deadband === null || holds
+        ? []
+        : [
+            {
+              value: { field: 'deadband' as const, value: deadband.value },
+              label: `deadband ${figure(deadband.value)}`,
+              why: `It jitters by ${figure(deadband.noise, this.point().decimals + 1)} from reading to reading: four times that, two steps at least.`,
+            },
+          ]),
+      ...(onDelay === null
+        ? []
+        : [
+            {
+              value: { field: 'onDelaySeconds' as const, value: onDelay.ms / 1000 },
+              label: `on-delay ${formatDuration(onDelay.ms)}`,
+              why: `Without delays it would have tripped ${onDelay.before.trips} times, ${onDelay.before.fleeting} of them for less than a minute; with it, ${onDelay.after.trips}.`,
+            },
+          ]),
+    ];
+  }
+}
+
+const FIGURES: readonly { words: string; of: (figures: RehearsalFigures) => string }[] = [
+  { words: 'trips', of: ({ trips }) => String(trips) },
+  { words: 'a day', of: ({ perDay }) => formatNumber(perDay, 1) },
+  { words: 'in alarm', of: ({ inAlarmMs }) => formatDuration(inAlarmMs) },
+  { words: 'longest', of: ({ longestMs }) => formatDuration(longestMs) },
+  { words: 'fleeting', of: ({ fleeting }) => String(fleeting) },
+  { words: 'chattering', of: ({ chattering }) => String(chattering) },
+];
+
+/** How many stretches of a record are drawn. */
+const STRETCHES = 400;
+type Row = [number, number, number];
+/** The lowest and highest of each of some hundred stretches, in order of time: no extreme is lost. */
+function thinned(rows: readonly Row[]): Row[] {
+  if (rows.length <= 2 * STRETCHES) return [...rows];
+  const size = Math.ceil(rows.length / STRETCHES);
+  const kept: Row[] = [];
+  for (let i = 0; i < rows.length; i += size) {
+    const part = rows.slice(i, i + size).filter(([, , quality]) => quality < 2);
+    const [first] = part;
+    if (!first) continue;
+    const low = part.reduce((best, row) => (row[1] < best[1] ? row : best), first);
+    const high = part.reduce((best, row) => (row[1] > best[1] ? row : best), first);
+    kept.push(...(low === high ? [low] : low[0] < high[0] ? [low, high] : [high, low]));
+  }
+  return kept;
+}

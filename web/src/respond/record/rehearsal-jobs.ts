@@ -1,0 +1,48 @@
+import {
+  forRecord,
+  rehearsalFigures,
+  rehearse,
+  suggest,
+  type Excursion,
+  type RehearsalFigures,
+  type Sample,
+  type Suggestions,
+  type ThresholdRule,
+} from '@dewpost/core/alarm';
+
+/** A point's record, loaded once and asked about many times. */
+export interface RecordOfPoint {
+  readonly samples: readonly Sample[];
+  readonly from: number;
+  readonly until: number;
+  readonly decimals: number;
+}
+export interface RehearsalJob {
+  readonly side: 'high' | 'low';
+  /** `null`: there is no setpoint yet, or no number that can be used. */
+  readonly draft: ThresholdRule | null;
+  readonly inForce: ThresholdRule | null;
+}
+export interface RehearsalAnswer {
+  readonly draft: RehearsalFigures | null;
+  readonly inForce: RehearsalFigures | null;
+  /** Where the draft would have tripped. */
+  readonly excursions: readonly Excursion[];
+  readonly suggestions: Suggestions;
+}
+
+/** What a rule would have done over a record, beside the rule that is in force. */
+export function runRehearsal(
+  { samples, from, until, decimals }: RecordOfPoint,
+  { side, draft: drawn, inForce: armed }: RehearsalJob,
+): RehearsalAnswer {
+  const draft = drawn && forRecord(drawn, samples);
+  const inForce = armed && forRecord(armed, samples);
+  const excursions = draft ? rehearse(draft, samples, until) : [];
+  return {
+    draft: draft && rehearsalFigures(excursions, from, until),
+    inForce: inForce && rehearsalFigures(rehearse(inForce, samples, until), from, until),
+    excursions,
+    suggestions: suggest(side, draft, samples, from, until, decimals),
+  };
+}
