@@ -1,7 +1,7 @@
 // npm run screenshots: current pictures of the main views, from the demo data, into docs/screenshots/.
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { fill, openBrowser, openPage, press, shows } from '../e2e/browser.ts';
+import { fill, openBrowser, openPage, press, search, shows } from '../e2e/browser.ts';
 import { buildStale, ensurePackages, ensureSystem } from './lib/prepare.mjs';
 import { freePort, root } from './lib/run.mjs';
 import { startStack } from './lib/stack.mjs';
@@ -62,7 +62,14 @@ try {
   await shot('respond-alerts');
   await page.goto(`${stack.address}/respond/thresholds`);
   await shows(page, 'in force');
-  await shot('respond-thresholds');
+  await press(page, 'Change Humidity at or above 97.0 % of cellar-climate');
+  await shows(page, 'On its own record');
+  await fill(page, '#t-setpoint', '91.6');
+  await fill(page, '#t-deadband', '0.9');
+  await shows(page, 'Last on');
+  await pause(1500);
+  await page.$eval('dp-record-panel', (panel) => panel.scrollIntoView({ block: 'end' }));
+  await shot('respond-threshold');
   await page.goto(`${stack.address}/respond/relays`);
   await shows(page, 'outputs,');
   await shot('respond-relays');
@@ -99,9 +106,6 @@ try {
   await fill(page, 'input[name=sheet-name]', 'Bed soil and air');
   await shot('plan-new-sheet');
   await page.evaluate(() => localStorage.removeItem('dewpost.sheet-draft.new'));
-  await page.goto(`${stack.address}/plan/sums`);
-  await shows(page, 'Against buying');
-  await shot('plan-sums');
   await page.goto(`${stack.address}/plan/site`);
   await shows(page, 'Links, 26');
   await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .sounding').length > 20);
@@ -172,11 +176,16 @@ try {
   await shows(page, 'What happened');
   await pause(2500);
   await shot('watch-phone');
-  await page.goto(`${stack.address}/plan/survey`);
-  await shows(page, 'Tap where you stand');
-  await pause(1000);
-  await shot('plan-survey-phone');
   await page.setViewport({ width: 1280, height: 800 });
+  await page.goto(`${stack.address}/calibrate`);
+  await page.waitForSelector('#c-point');
+  await search(page, '#c-point', 'prove-climate humidity', 'Humidity');
+  await shows(page, 'raw, mean of the last');
+  await pause(2500);
+  await shot('calibrate');
+  await page.goto(`${stack.address}/reaching`);
+  await shows(page, 'Three ways in from outside');
+  await shot('reaching');
   await page.goto(`${stack.address}/provision/sources`);
   await shows(page, 'It needs no bench and no fit');
   await fill(page, '#s-name', 'Yard weather');

@@ -19,7 +19,11 @@ const SHOWN = 60;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
 const METHODS: readonly { value: CalibrationMethod; words: string; what: string }[] = [
-  { value: 'offset', words: 'one reference', what: 'This thermometer says 21.4: the whole scale is shifted by what it misses.' },
+  {
+    value: 'offset',
+    words: 'one reference',
+    what: 'What a good instrument beside it shows: the whole scale is shifted by what it misses.',
+  },
   { value: 'two-point', words: 'two points', what: 'Dry and wet, empty and full, ice and warm: a line through both.' },
   { value: 'linear', words: 'three and more', what: 'A line through all of them, by least squares; the residuals say how well.' },
 ];

@@ -216,7 +216,7 @@ export class Trace implements OnDestroy {
         gridcolor: hair,
         linecolor: rule,
         tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' },
-        tickformat: this.hours() > 24 ? '%d %b' : '%H:%M',
+        tickformat: this.hours() > 48 ? '%d %b' : '%H:%M',
         anchor: axis(units.length - 1) as 'y',
         fixedrange: true,
       },

@@ -67,6 +67,7 @@ export class RecordPanel {
     const record = this.loaded();
     return record ? Math.max(0.25, (record.until - record.from) / HOUR_MS) : this.hours();
   });
+  protected readonly long = computed(() => formatDuration((this.loaded()?.until ?? 0) - (this.loaded()?.from ?? 0)));
   protected readonly failed = computed(() => {
     const error = this.record.error();
     return error ? messageOf(error) : null;
