@@ -21,6 +21,8 @@ import { outputsOf } from '../nodes/nodes';
 import { writeYesterday, yesterdaySchema } from './history';
 
 const seconds = z.number().nonnegative();
+/** What points are called at this node, by their names; the others as their sheet calls them. */
+const labels = z.record(z.string(), z.string()).default({});
 
 /** A site as data: its rooms, nodes, thresholds and how fast everything goes. Files in `server/demo/`. */
 export const scenarioSchema = z.object({
@@ -43,12 +45,13 @@ export const scenarioSchema = z.object({
       id: z.string(),
       room: z.string(),
       sheet: z.string().default('Climate post'),
+      labels,
       yesterday: yesterdaySchema.optional(),
       /** The node that it is a leaf of. */
       gateway: z.string().optional(),
     }),
   ),
-  planned: z.array(z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post') })),
+  planned: z.array(z.object({ id: z.string(), room: z.string(), sheet: z.string().default('Climate post'), labels })),
   /** Its subnets; every node gets the next free address of its own. */
   addressing: addressingSchema.nullable().default(null),
   /** Name of the file with its site plan, beside the scenario. */
@@ -136,6 +139,11 @@ export async function loadScenario(
       if (found === null) throw new Error(`the scenario names ${node} ${name}, which does not exist`);
       return found;
     };
+    for (const { id, labels: own } of [...scenario.nodes, ...scenario.planned])
+      for (const [name, label] of Object.entries(own))
+        await trx('point')
+          .where({ id: pointId(id, name) })
+          .update({ label });
     await writeYesterday(database, trx, scenario.nodes, find, Date.now());
     for (const { node, point, output, ...rule } of scenario.thresholds) {
       const [row] = (await trx('threshold')

@@ -7,6 +7,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { selectTimezone } from '../../data/selectors';
+import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
 import { dayAndTime } from '../../parts/times';
 import { Trace, type TraceBand, type TraceSource } from '../../parts/trace';
 import { loadRecord } from './load-record';
@@ -27,7 +28,7 @@ const HOUR_MS = 3_600_000;
 /** A rule that is being drawn, over what its point recorded: where it would have tripped, against the rule in force, and what the record suggests. */
 @Component({
   selector: 'dp-record-panel',
-  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, Trace],
+  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, PlainTable, Trace],
   providers: [Rehearser],
   templateUrl: './record-panel.html',
   styleUrl: './record-panel.scss',
@@ -81,11 +82,11 @@ export class RecordPanel {
     const rows = [...(this.loaded()?.rows ?? [])];
     return { history: () => Promise.resolve(thinned(rows)), listen: () => () => undefined };
   });
-  protected readonly figures = computed(() => {
+  protected readonly columns = COLUMNS;
+  protected readonly figures = computed((): PlainRow[] => {
     const answer = this.answer();
     if (!answer?.draft) return [];
-    const inForce = answer.inForce;
-    return FIGURES.map(({ words, of }) => ({ words, draft: of(answer.draft as RehearsalFigures), before: inForce && of(inForce) }));
+    return [rowOf('as drawn', answer.draft), ...(answer.inForce ? [rowOf('in force', answer.inForce)] : [])];
   });
   protected readonly last = computed(() => {
     const excursion = this.answer()?.excursions.at(-1);
@@ -154,14 +155,19 @@ export class RecordPanel {
   }
 }
 
-const FIGURES: readonly { words: string; of: (figures: RehearsalFigures) => string }[] = [
-  { words: 'trips', of: ({ trips }) => String(trips) },
-  { words: 'a day', of: ({ perDay }) => formatNumber(perDay, 1) },
-  { words: 'in alarm', of: ({ inAlarmMs }) => formatDuration(inAlarmMs) },
-  { words: 'longest', of: ({ longestMs }) => formatDuration(longestMs) },
-  { words: 'fleeting', of: ({ fleeting }) => String(fleeting) },
-  { words: 'chattering', of: ({ chattering }) => String(chattering) },
+const COLUMNS: readonly PlainColumn[] = [
+  { id: 'what', label: 'rule', kind: 'head' },
+  ...['trips', 'a day', 'in alarm', 'longest', 'fleeting', 'chattering'].map((id) => ({ id, label: id, kind: 'figure' as const })),
 ];
+const rowOf = (what: string, figures: RehearsalFigures): PlainRow => ({
+  what,
+  trips: String(figures.trips),
+  'a day': formatNumber(figures.perDay, 1),
+  'in alarm': formatDuration(figures.inAlarmMs),
+  longest: formatDuration(figures.longestMs),
+  fleeting: String(figures.fleeting),
+  chattering: String(figures.chattering),
+});
 
 /** How many stretches of a record are drawn. */
 const STRETCHES = 400;

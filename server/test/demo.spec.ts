@@ -1,0 +1,47 @@
+import { catalogueOf } from '@dewpost/core/circuit';
+import { randomBytes } from 'node:crypto';
+import { join } from 'node:path';
+import { readConfig } from '../src/config/config';
+import { connect, migrate, type Database } from '../src/database/connect';
+import { loadScenario, readScenario } from '../src/demo/scenario';
+import { readProfiles } from '../src/plan/profiles';
+import { makeVault } from '../src/vault/vault';
+import { freshDatabase } from './house';
+
+let fresh: Awaited<ReturnType<typeof freshDatabase>>;
+let database: Database;
+beforeEach(async () => {
+  fresh = await freshDatabase();
+  database = connect(fresh.url, 2);
+  await migrate(database);
+}, 60_000);
+afterEach(async () => {
+  await database?.destroy();
+  await fresh?.drop();
+});
+
+const load = (change: (scenario: ReturnType<typeof readScenario>) => void = () => undefined) => {
+  const config = readConfig({ DATABASE_URL: fresh.url });
+  const scenario = readScenario(join(__dirname, '../demo/wrenfold-mill.json'));
+  change(scenario);
+  const catalogue = catalogueOf(readProfiles(config.catalogueDirectory));
+  return loadScenario(database, makeVault(randomBytes(32).toString('hex')), catalogue, scenario, { host: '127.0.0.1', port: 1 }, config);
+};
+
+it('a demo that names a point which its sheet has not is not loaded at all', async () => {
+  const wrong = load((scenario) => Object.assign(scenario.nodes[0]!.labels, { 'no-such': 'Nothing' }));
+  await expect(wrong).rejects.toThrow(/loft-cable-1 no-such, which does not exist/);
+  expect(await database('node')).toEqual([]);
+}, 60_000);
+
+it('the demo calls its points by depth, bed and machine: no two of a room by the same words, none by a number', async () => {
+  await load();
+  const points = (await database('point as p')
+    .join('node as n', 'n.id', 'p.node_id')
+    .join('room as r', 'r.id', 'n.room_id')
+    .select('r.name as room', database.raw("coalesce(p.label, p.body->>'label') as label"))) as { room: string; label: string }[];
+  expect(points.length).toBeGreaterThan(60);
+  const called = points.map(({ room, label }) => `${room}: ${label}`);
+  expect(called.filter((words, i) => called.indexOf(words) !== i)).toEqual([]);
+  expect(called.filter((words) => /First|Second|[a-z] \d$/.test(words))).toEqual([]);
+}, 60_000);
