@@ -823,8 +823,16 @@ describe('the whole slice, by hand', () => {
       const post = (path: string, body: object) =>
         fetch(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
       const draft = {
-        ...{ board: 'gateway-board', supply: 'mains-backup-12', antenna: 'antenna-whip', reportSeconds: 2, eventsPerDay: 0 },
-        ...{ outdoors: false, cableMetres: 0, fixed: {}, dividers: {}, parts: [{ ref: 'level', part: 'signal-level' }] },
+        board: 'gateway-board',
+        supply: 'mains-backup-12',
+        antenna: 'antenna-whip',
+        reportSeconds: 2,
+        eventsPerDay: 0,
+        outdoors: false,
+        cableMetres: 0,
+        fixed: {},
+        dividers: {},
+        parts: [{ ref: 'level', part: 'signal-level' }],
       };
       await post('/api/v1/build-sheets', { name: 'Yard gateway', draft, base: null });
       await post('/api/v1/nodes', { id: 'yard-gate', room: 'Yard', buildSheet: 'hatch-contact' });
@@ -873,8 +881,15 @@ describe('the whole slice, by hand', () => {
         [path, body] as const,
       ) as Promise<T>;
     const draft = {
-      ...{ board: 'wifi-dual-38', supply: 'usb', reportSeconds: 3600, eventsPerDay: 4, outdoors: false, cableMetres: 1.5 },
-      ...{ fixed: {}, dividers: {}, parts: [{ ref: 'hatch', part: 'reed-open' }] },
+      board: 'wifi-dual-38',
+      supply: 'usb',
+      reportSeconds: 3600,
+      eventsPerDay: 4,
+      outdoors: false,
+      cableMetres: 1.5,
+      fixed: {},
+      dividers: {},
+      parts: [{ ref: 'hatch', part: 'reed-open' }],
     };
     await call('/api/v1/build-sheets', { name: 'Hatch post', draft, base: null });
     for (const id of ['trap-1', 'trap-2']) await call('/api/v1/nodes', { id, room: 'Grain loft', buildSheet: 'hatch-post' });

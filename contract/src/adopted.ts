@@ -2,7 +2,7 @@ import { isJsonPointer, LONGEST_TOPIC, topicFault } from '@dewpost/core/adopt';
 import { nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint, rowId } from './endpoint';
-import { pointSchema, shownName } from './plan';
+import { namedPlaceSchema, pointSchema, shownName } from './plan';
 
 const factor = z.number().min(-1e12).max(1e12);
 
@@ -77,7 +77,7 @@ export const adopted = {
     path: '/api/v1/adopted',
     door: 'maker',
     summary: 'Adopt a node whose firmware stays as it is: it gets a broker account of its own; the password is shown in this reply',
-    body: z.object({ name: shownName, room: z.string().trim().min(1, 'where is it?').max(60) }),
+    body: namedPlaceSchema,
     reply: z.object({ id: nodeIdSchema, account: z.string(), password: z.string() }),
   }),
   read: endpoint({

@@ -121,7 +121,7 @@ export type Point = z.infer<typeof pointSchema>;
 
 export const newNodeReplySchema = z.object({ id: nodeIdSchema, key: z.string(), points: z.array(pointSchema) });
 
-const roomName = z.string().trim().min(1).max(60);
+const roomName = z.string().trim().min(1, 'where is it?').max(60);
 /** A name that people read: any script, one line. */
 export const shownName = z
   .string()
@@ -130,6 +130,9 @@ export const shownName = z
   .max(60)
   // eslint-disable-next-line no-control-regex
   .refine((text) => !/[\u0000-\u001f\u007f]/.test(text), 'one line of text');
+/** What is made in two fields: what people call it, and where it is. */
+export const namedPlaceSchema = z.object({ name: shownName, room: roomName });
+export type NamedPlace = z.output<typeof namedPlaceSchema>;
 
 export const nodeLogEntrySchema = z.object({
   at: z.number(),

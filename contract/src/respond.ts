@@ -1,9 +1,9 @@
-import { CONSEQUENCES, PLACEHOLDERS, unknownPlaceholders } from '@dewpost/core/alarm';
+import { CONSEQUENCES, PLACEHOLDERS, SEVERITIES, unknownPlaceholders } from '@dewpost/core/alarm';
 import { handsetMessageSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint, rawEndpoint, rowId } from './endpoint';
 
-export const severitySchema = z.enum(['advisory', 'warning', 'critical']);
+export const severitySchema = z.enum(SEVERITIES);
 export type Severity = z.infer<typeof severitySchema>;
 
 const ownWords = z
@@ -185,6 +185,9 @@ export const csvChangeSchema = z.object({
   what: z.enum(['changed', 'unchanged', 'refused']),
   text: z.string(),
 });
+/** What came, or would come, of a table of rules. */
+export const csvReplySchema = z.object({ preview: z.boolean(), taken: z.boolean(), changes: z.array(csvChangeSchema) });
+export type CsvReply = z.output<typeof csvReplySchema>;
 
 export const respond = {
   thresholds: endpoint({

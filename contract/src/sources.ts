@@ -1,7 +1,7 @@
 import { pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
-import { newNodeReplySchema, pointSchema } from './plan';
+import { namedPlaceSchema, newNodeReplySchema, pointSchema } from './plan';
 
 /** A point of a source, as somebody declares it: nothing follows from a part, so that its range is only what it is shown over. */
 export const sourcePointSchema = z
@@ -26,11 +26,7 @@ export const sources = {
     path: '/api/v1/sources',
     door: 'maker',
     summary: 'Make a source: anything that can post, without a board. It is armed from the start; its key is shown in this reply',
-    body: z.object({
-      name: z.string().trim().min(1, 'give it a name').max(60),
-      room: z.string().trim().min(1, 'where is it?').max(60),
-      points: declared.default([]),
-    }),
+    body: namedPlaceSchema.extend({ points: declared.default([]) }),
     reply: newNodeReplySchema,
   }),
   addPoints: endpoint({

@@ -94,10 +94,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const ways = new Ways({ store, database, vault, allowed: config.outgoingAllow, siteName: async () => (await site()).name });
   await ways.load();
   const outbox = new Outbox({
-    sendByWay: async (way, message) => {
-      const failure = await ways.deliver(way, message);
-      return failure === null ? null : { text: failure, final: Ways.isFinal(failure) };
-    },
+    sendByWay: (way, message) => ways.deliver(way, message),
     database,
     log,
     handsetUrl: config.handsetUrl,
@@ -177,7 +174,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     log,
   );
 
-  broker = await openBroker({ config, log, registry, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate });
+  broker = await openBroker({ config, log, later, registry, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate });
   publishForReaders(broker, engine, readingAccounts.heardPoints());
 
   const [address] = config.publicOrigins;
@@ -270,7 +267,10 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       adoptedRoutes({ registry, adoptedNodes, readingAccounts }),
       nodeCareRoutes({ registry, care }),
       reachingRoutes({
-        ...{ config, certificate, comers, serverId },
+        config,
+        certificate,
+        comers,
+        serverId,
         ports: () => ({ http: httpPort, https: httpsPort, mqtt: mqttPort(), mqtts: broker?.tlsPort ?? null }),
         broker: () => broker,
       }),

@@ -24,7 +24,11 @@ const latest = async (point: string): Promise<number[]> =>
   (await house.maker.get(`/api/v1/points/${oven.id}/${point}/readings`)).body.readings.map((reading: number[]) => reading[1]);
 const listen = async (account: string, password: string): Promise<{ client: MqttClient; heard: { topic: string; text: string }[] }> => {
   const client = await mqtt.connectAsync({
-    ...{ host: '127.0.0.1', port: house.server.mqttPort, protocolVersion: 4 as const, username: account, password },
+    host: '127.0.0.1',
+    port: house.server.mqttPort,
+    protocolVersion: 4 as const,
+    username: account,
+    password,
     reconnectPeriod: 0,
   });
   const heard: { topic: string; text: string }[] = [];

@@ -26,8 +26,10 @@ let said = '';
 beforeAll(async () => {
   said = make('localhost', '127.0.0.1');
   house = await openHouse({
-    ...{ DEWPOST_TLS_CERTIFICATE: at('server.crt'), DEWPOST_TLS_KEY: at('server.key') },
-    ...{ DEWPOST_HTTPS_PORT: '0', DEWPOST_MQTTS_PORT: '0' },
+    DEWPOST_TLS_CERTIFICATE: at('server.crt'),
+    DEWPOST_TLS_KEY: at('server.key'),
+    DEWPOST_HTTPS_PORT: '0',
+    DEWPOST_MQTTS_PORT: '0',
   });
 }, 60_000);
 afterAll(async () => {
@@ -40,7 +42,11 @@ const ask = (path: string, headers: Record<string, string> = {}, ca?: Buffer): P
     const body = JSON.stringify({ name: 'millwright', password: 'a long password' });
     const call = request(
       {
-        ...{ host: '127.0.0.1', port: house.server.httpsPort, path, method: path === '/healthz' ? 'GET' : 'POST', ca },
+        host: '127.0.0.1',
+        port: house.server.httpsPort,
+        path,
+        method: path === '/healthz' ? 'GET' : 'POST',
+        ca,
         headers: { 'content-type': 'application/json', ...headers },
       },
       (answer) => {
@@ -144,8 +150,15 @@ describe('the building’s own certificate', () => {
     const { key } = await house.node('tls-2');
     const ca = readFileSync(at('authority.crt'));
     const link = await mqtt.connectAsync({
-      ...{ protocol: 'mqtts' as const, host: '127.0.0.1', port: house.server.mqttsPort ?? 0, ca, protocolVersion: 4 as const },
-      ...{ username: 'tls-2', password: key, clientId: 'tls-2', reconnectPeriod: 0 },
+      protocol: 'mqtts' as const,
+      host: '127.0.0.1',
+      port: house.server.mqttsPort ?? 0,
+      ca,
+      protocolVersion: 4 as const,
+      username: 'tls-2',
+      password: key,
+      clientId: 'tls-2',
+      reconnectPeriod: 0,
     });
     let closed = false;
     link.on('close', () => (closed = true));

@@ -63,16 +63,14 @@ describe('what cannot be proved in place', () => {
 
   it('a part that cannot be right before it is calibrated is asked to follow the hand, not to agree', async () => {
     const draft = {
-      ...{
-        board: 'wifi-dual-38',
-        supply: 'usb',
-        reportSeconds: 60,
-        eventsPerDay: 0,
-        outdoors: false,
-        cableMetres: 0.5,
-        fixed: {},
-        dividers: {},
-      },
+      board: 'wifi-dual-38',
+      supply: 'usb',
+      reportSeconds: 60,
+      eventsPerDay: 0,
+      outdoors: false,
+      cableMetres: 0.5,
+      fixed: {},
+      dividers: {},
       parts: [{ ref: 'bed', part: 'soil-analog' }],
     };
     const saved = await house.maker.post('/api/v1/build-sheets', { name: 'Bed', draft, base: null });

@@ -209,6 +209,7 @@ export interface House {
 export async function openHouse(
   environment: Record<string, string> = {},
   fitting: 'needed' | 'taken as done' = 'taken as done',
+  site: { timezone?: string } = {},
 ): Promise<House> {
   const fresh = await freshDatabase();
   const dataDirectory = mkdtempSync(join(tmpdir(), 'dewpost-test-'));
@@ -229,7 +230,9 @@ export async function openHouse(
   await migrate(database);
   const catalogue = catalogueOf(readProfiles(config.catalogueDirectory));
   const vault = makeVault(secretFile(dataDirectory, 'secret.key'));
-  await loadScenario(database, vault, catalogue, readScenario(QUICK), { host: '127.0.0.1', port: 1 }, config);
+  const scenario = readScenario(QUICK);
+  Object.assign(scenario.site, site);
+  await loadScenario(database, vault, catalogue, scenario, { host: '127.0.0.1', port: 1 }, config);
   await ensureDemoFirmware(database, dataDirectory);
   await addAccount(database, 'millwright', 'maker', 'a long password');
   await addAccount(database, 'baker', 'keeper', 'a long password');

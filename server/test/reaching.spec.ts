@@ -88,7 +88,8 @@ describe('the check', () => {
   });
   it('says where it stops: no such name, no such port, no Dew Post, another one', async () => {
     const nowhere = await checkAddress('https://mill.invalid', {
-      ...{ own: [], serverId: 'x' },
+      own: [],
+      serverId: 'x',
       resolve: () => Promise.reject(Object.assign(new Error('no'), { code: 'ENOTFOUND' })),
     });
     expect([nowhere.ok, nowhere.cause]).toEqual([false, 'Nobody knows the name mill.invalid here.']);

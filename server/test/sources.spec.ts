@@ -43,8 +43,15 @@ describe('a source', () => {
   it('is armed from the start: a threshold on it trips', async () => {
     const { body } = await house.maker.post('/api/v1/sources', { ...WEATHER, name: 'Mill race gauge' });
     const rule = {
-      ...{ point: body.points[1].id, side: 'high', setpoint: 20, deadband: 2, onDelaySeconds: 0, offDelaySeconds: 0 },
-      ...{ severity: 'warning', tells: 'alert', output: null },
+      point: body.points[1].id,
+      side: 'high',
+      setpoint: 20,
+      deadband: 2,
+      onDelaySeconds: 0,
+      offDelaySeconds: 0,
+      severity: 'warning',
+      tells: 'alert',
+      output: null,
     };
     expect((await house.maker.post('/api/v1/thresholds', rule)).status).toBe(200);
     expect((await post(body.key, '{"wind":25}')).status).toBe(200);

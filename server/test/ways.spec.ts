@@ -50,7 +50,9 @@ beforeAll(async () => {
       stream.on('end', () => {
         const { mailFrom, rcptTo } = session.envelope;
         mails.push({
-          ...{ user: String(session.user), from: mailFrom === false ? '' : mailFrom.address, to: rcptTo.map(({ address }) => address) },
+          user: String(session.user),
+          from: mailFrom === false ? '' : mailFrom.address,
+          to: rcptTo.map(({ address }) => address),
           text: Buffer.concat(chunks).toString(),
         });
         done();
@@ -188,3 +190,18 @@ it('an alert goes by every way for its severity, or by those its rule names; a w
   expect(new Set(told()).size).toBe(1);
   await link.end();
 }, 40_000);
+
+it('what may not be spoken to is tried once, and what answers wrongly again', async () => {
+  const inside = (await add({ kind: 'webhook', name: 'Inside', url: 'http://10.1.2.3/x' })).body;
+  const { id, key, points } = await house.node('told-2');
+  const link = await FakeNode.connect(house.server.mqttPort, id, key);
+  const rule = { side: 'low', setpoint: 50, deadband: 2, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };
+  await house.maker.post('/api/v1/thresholds', { ...rule, point: points['humidity'], route: [inside.id] });
+  await link.say(45);
+  const item = async (): Promise<Body> =>
+    (await house.database('outbox').where({ kind: 'way' }).whereRaw(`(body->>'way')::int = ?`, [inside.id]).first()) as Body;
+  await eventually(async () => (await item())?.failed_at ?? false, 'given up');
+  expect([(await item()).attempts, (await item()).error]).toEqual([1, expect.stringMatching(/lies inside the building/)]);
+  await house.maker.call('DELETE', `/api/v1/ways/${inside.id}`);
+  await link.end();
+});

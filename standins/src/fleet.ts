@@ -153,7 +153,10 @@ export class Fleet {
     if (wish === null && !port.fresh) return null;
     const family = FAMILIES[profile] ?? 'rom-slip-2';
     port.fresh ??= new RomBoard({
-      ...{ family, flashBytes: FLASH_BYTES, bytesPerSecond: this.world.bytesPerSecond, configurationAt: CONFIGURATION_AT },
+      family,
+      flashBytes: FLASH_BYTES,
+      bytesPerSecond: this.world.bytesPerSecond,
+      configurationAt: CONFIGURATION_AT,
       boot: (configuration) => {
         // From now on it is a board like any other, and runs what was written.
         port.fresh = null;

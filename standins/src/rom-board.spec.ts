@@ -31,21 +31,40 @@ const md5 = (bytes: Uint8Array): string => createHash('md5').update(bytes).diges
 const noise = (length: number, seed: number): Uint8Array =>
   Uint8Array.from({ length }, (_, i) => (Math.imul(i + seed, 2_654_435_761) >>> 13) & 0xff);
 const CONFIGURATION = nodeConfigurationSchema.parse({
-  ...{ revision: 1, node: 'fresh-1', key: 'k'.repeat(22), room: 'Loft', sheet: 'Climate post', reportSeconds: 30, points: [], outputs: [] },
-  ...{ broker: { host: '192.168.7.2', port: 1883 }, networks: [{ name: 'wrenfold-nodes', passphrase: 'under the wheel' }], address: null },
-  ...{ accessPoint: null, via: null, setupPassword: 'abcdefghij', trustedKeys: [] },
+  revision: 1,
+  node: 'fresh-1',
+  key: 'k'.repeat(22),
+  room: 'Loft',
+  sheet: 'Climate post',
+  reportSeconds: 30,
+  points: [],
+  outputs: [],
+  broker: { host: '192.168.7.2', port: 1883 },
+  networks: [{ name: 'wrenfold-nodes', passphrase: 'under the wheel' }],
+  address: null,
+  accessPoint: null,
+  via: null,
+  setupPassword: 'abcdefghij',
+  trustedKeys: [],
 });
 
-/** Time that passes at once: what waits is next in line. A silent board is silent for ever, so that what waits for it is late. */
-const soon = (_ms: number, run: () => void): (() => void) => {
-  const timer = setTimeout(run, _ms > 1000 ? 40 : 0);
-  return () => clearTimeout(timer);
-};
+/** Time that passes as soon as the board has answered all that it was sent: only what it never answers is late. */
+const afterAnswers =
+  (board: RomBoard) =>
+  (_ms: number, run: () => void): (() => void) => {
+    let wanted = true;
+    void board.settled().then(() => setImmediate(() => wanted && run()));
+    return () => (wanted = false);
+  };
 
 function bench(family: RomFamily, mishap: PortMishap = 'fresh') {
   const booted: unknown[] = [];
   const board = new RomBoard({
-    ...{ family, flashBytes: FLASH, bytesPerSecond: 1e9, configurationAt: CONFIGURATION_AT, instant: true },
+    family,
+    flashBytes: FLASH,
+    bytesPerSecond: 1e9,
+    configurationAt: CONFIGURATION_AT,
+    instant: true,
     boot: (configuration) => booted.push(configuration),
   });
   board.mishap = mishap;
@@ -61,7 +80,7 @@ function bench(family: RomFamily, mishap: PortMishap = 'fresh') {
   };
   const progress: Progress[] = [];
   const texts: string[] = [];
-  const driver = new RomDriver(port, soon, { progress: (one) => progress.push(one), text: (text) => texts.push(text) });
+  const driver = new RomDriver(port, afterAnswers(board), { progress: (one) => progress.push(one), text: (text) => texts.push(text) });
   return { board, driver, progress, texts, rates, booted };
 }
 

@@ -18,7 +18,12 @@ import {
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 const entry = (given: Partial<MapEntry> = {}): MapEntry => ({
-  ...{ topic: 'oven/state', pointer: null, point: 'top', factor: 1, offset: 0, texts: {} },
+  topic: 'oven/state',
+  pointer: null,
+  point: 'top',
+  factor: 1,
+  offset: 0,
+  texts: {},
   ...given,
 });
 

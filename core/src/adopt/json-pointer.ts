@@ -4,7 +4,8 @@ export const isJsonPointer = (text: string): boolean => /^(\/([^/~]|~[01])*)*$/.
 /** One token as it stands in a pointer: `~` becomes `~0`, `/` becomes `~1` (RFC 6901 §3). */
 export const pointerToken = (name: string): string => name.replace(/~/g, '~0').replace(/\//g, '~1');
 
-const tokensOf = (pointer: string): string[] =>
+/** The names that a JSON Pointer leads along, as they are in the document (RFC 6901 §4). */
+export const pointerTokens = (pointer: string): string[] =>
   pointer === ''
     ? []
     : pointer
@@ -19,7 +20,7 @@ const tokensOf = (pointer: string): string[] =>
  */
 export function valueAt(document: unknown, pointer: string): unknown {
   let value = document;
-  for (const token of tokensOf(pointer)) {
+  for (const token of pointerTokens(pointer)) {
     if (Array.isArray(value)) {
       if (!/^(0|[1-9]\d*)$/.test(token)) return undefined;
       value = (value as unknown[])[Number(token)];

@@ -1,3 +1,4 @@
+import { readDecimal } from '../quantity';
 import { pointerToken, valueAt } from './json-pointer';
 
 /** How one value in the messages of a topic becomes a reading of a point. */
@@ -39,8 +40,8 @@ export function readPayload(bytes: Uint8Array): Payload {
     const value: unknown = JSON.parse(trimmed);
     return { kind: typeof value === 'number' ? 'number' : 'json', text: trimmed, value };
   } catch {
-    const number = NUMBER.test(trimmed) ? Number(trimmed) : NaN;
-    return Number.isFinite(number) ? { kind: 'number', text: trimmed, value: number } : { kind: 'text', text: trimmed, value: trimmed };
+    const number = readDecimal(trimmed);
+    return typeof number === 'number' ? { kind: 'number', text: trimmed, value: number } : { kind: 'text', text: trimmed, value: trimmed };
   }
 }
 
@@ -59,9 +60,6 @@ function nesting(text: string): number {
   return deepest;
 }
 
-const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
-const DECIMAL_COMMA = /^[+-]?\d*,\d+$/;
-
 /** What one entry makes of a payload: a value in the point's unit, or why there is none. Never throws. */
 export function mapValue(entry: MapEntry, payload: Payload): { value: number } | { why: string } {
   if (payload.kind === 'unreadable') return { why: payload.why };
@@ -78,9 +76,9 @@ export function mapValue(entry: MapEntry, payload: Payload): { value: number } |
 }
 
 function numberIn(word: string): number | string {
-  if (DECIMAL_COMMA.test(word)) return `a decimal comma (${word}): give it as a text with its number`;
-  const number = NUMBER.test(word) ? Number(word) : NaN;
-  return Number.isFinite(number) ? number : `“${word.slice(0, 40)}” has no number: say which it is`;
+  const number = readDecimal(word);
+  if (number === 'comma') return `a decimal comma (${word}): give it as a text with its number`;
+  return number ?? `“${word.slice(0, 40)}” has no number: say which it is`;
 }
 
 export interface MappedMessage {

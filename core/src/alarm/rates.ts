@@ -1,8 +1,12 @@
+/** Chattering: so many activations within so long (ANSI/ISA-18.2, rule of thumb: three in a minute). */
+export const CHATTER_COUNT = 3;
+export const CHATTER_MS = 60_000;
+
 /**
  * Is an alarm chattering: `count` or more activations within any `windowMs`, the window's ends included?
  * Rule of thumb of ANSI/ISA-18.2: three in a minute. `times` ascending, ms.
  */
-export function isChattering(times: readonly number[], count = 3, windowMs = 60_000): boolean {
+export function isChattering(times: readonly number[], count = CHATTER_COUNT, windowMs = CHATTER_MS): boolean {
   return times.some((start, i) => {
     const end = times[i + count - 1];
     return end !== undefined && end - start <= windowMs;

@@ -8,6 +8,7 @@ import {
   rehearse,
   stepThreshold,
   suggest,
+  usualGapMs,
   type Sample,
   type ThresholdRule,
 } from './index';
@@ -48,12 +49,13 @@ describe('a rule over a record', () => {
     const rule = { ...RULE, onDelayMs: 120 * S, maxGapMs: 15 * S };
     const samples = record(31, 31, 31, 31);
     expect(rehearse(rule, samples, 200 * S)).toEqual([]);
-    expect(forRecord(rule, samples).maxGapMs).toBe(180 * S);
-    expect(rehearse(forRecord(rule, samples), samples, 200 * S)).toEqual([{ from: 120 * S, to: null }]);
+    expect(forRecord(rule, usualGapMs(samples)).maxGapMs).toBe(180 * S);
+    expect(rehearse(forRecord(rule, usualGapMs(samples)), samples, 200 * S)).toEqual([{ from: 120 * S, to: null }]);
     const gap = [...record(20, 20, 20, 31), { at: 900 * S, value: 31, quality: 'good' as const }];
-    expect(rehearse(forRecord(rule, gap), gap, 900 * S)).toEqual([]);
-    expect(forRecord({ ...rule, maxGapMs: 900 * S }, samples).maxGapMs).toBe(900 * S);
-    expect(forRecord({ ...rule, maxGapMs: null }, samples).maxGapMs).toBeNull();
+    expect(rehearse(forRecord(rule, usualGapMs(gap)), gap, 900 * S)).toEqual([]);
+    expect(forRecord({ ...rule, maxGapMs: 900 * S }, 60 * S).maxGapMs).toBe(900 * S);
+    expect([usualGapMs(samples.slice(0, 2)), forRecord(rule, null)]).toEqual([null, rule]);
+    expect(forRecord({ ...rule, maxGapMs: null }, 60 * S).maxGapMs).toBeNull();
   });
 
   it('gives the transitions of the live engine, for any readings in any order of ticks', () => {

@@ -1,4 +1,5 @@
-import { clearLevelOf, INITIAL_THRESHOLD_STATE, stepThreshold, type Quality, type ThresholdRule, type Transition } from './threshold';
+import { CHATTER_COUNT, CHATTER_MS } from './rates';
+import { INITIAL_THRESHOLD_STATE, stepThreshold, type Quality, type ThresholdRule, type Transition } from './threshold';
 
 /**
  * A rule over a record: the engine that judges live readings, run over what was stored. Times in ms since 1970, values in the point's
@@ -41,21 +42,26 @@ export function rehearse(rule: ThresholdRule, samples: Iterable<Sample>, until: 
   return excursions;
 }
 
+/** The usual time between two samples, ms: the median. Samples in order of time; `null`: too few to say. */
+export function usualGapMs(samples: readonly Sample[]): number | null {
+  if (samples.length < 3) return null;
+  return quantile(
+    samples.slice(1).map(({ at }, i) => at - (samples[i] as Sample).at),
+    0.5,
+  );
+}
+
 /**
  * The rule for a record that may have been kept at a longer interval than its node reports at now: a silence of up to three of the
- * record's own usual gaps (their median) is none, else no delay would ever run out over it. Samples in order of time.
+ * record's own usual gaps is none, else no delay would ever run out over it.
  */
-export function forRecord(rule: ThresholdRule, samples: readonly Sample[]): ThresholdRule {
-  if (rule.maxGapMs === null || samples.length < 3) return rule;
-  const gaps = samples.slice(1).map(({ at }, i) => at - (samples[i] as Sample).at);
-  return { ...rule, maxGapMs: Math.max(rule.maxGapMs, 3 * quantile(gaps, 0.5)) };
+export function forRecord(rule: ThresholdRule, usualGap: number | null): ThresholdRule {
+  if (rule.maxGapMs === null || usualGap === null) return rule;
+  return { ...rule, maxGapMs: Math.max(rule.maxGapMs, 3 * usualGap) };
 }
 
 /** An alarm that is over sooner than this was fleeting: common practice; ANSI/ISA-18.2 names no figure. */
 export const FLEETING_MS = 60_000;
-/** Chattering: so many trips within a minute (ANSI/ISA-18.2, rule of thumb). */
-const CHATTER_COUNT = 3;
-const CHATTER_MS = 60_000;
 const DAY_MS = 86_400_000;
 
 export interface RehearsalFigures {
@@ -144,9 +150,8 @@ export function suggest(
 }
 
 function quieter(rule: ThresholdRule, samples: readonly Sample[], from: number, until: number): Suggestions['onDelay'] {
-  const level = rule.clearLevel ?? clearLevelOf(rule.side, rule.setpoint, rule.deadband);
   const figures = (onDelayMs: number): RehearsalFigures =>
-    rehearsalFigures(rehearse({ ...rule, clearLevel: level, onDelayMs, offDelayMs: 0 }, samples, until), from, until);
+    rehearsalFigures(rehearse({ ...rule, onDelayMs, offDelayMs: 0 }, samples, until), from, until);
   const before = figures(0);
   if (before.fleeting === 0 && before.chattering === 0) return null;
   for (const seconds of ON_DELAYS_S) {

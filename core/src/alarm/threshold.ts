@@ -77,7 +77,7 @@ export function clearLevelOf(side: 'high' | 'low', setpoint: number, deadband: n
 }
 
 /** Does this value meet the alarm condition? HIGH at or above the setpoint, LOW at or below it. */
-export function violates(rule: ThresholdRule, value: number): boolean {
+export function violates(rule: Pick<ThresholdRule, 'side' | 'setpoint'>, value: number): boolean {
   return rule.side === 'high' ? value >= rule.setpoint : value <= rule.setpoint;
 }
 

@@ -1,4 +1,5 @@
 export * from './format';
+export * from './read-decimal';
 export * from './rounding';
 export * from './time';
 export * from './units';

@@ -13,7 +13,7 @@ export {
   statusBytes,
 } from './numbers';
 export type { RomFamily } from './numbers';
-export { checksumOf, decodePacket, encodePacket, joined, syncData, words } from './packets';
+export { checksumOf, decodePacket, encodePacket, syncData, words } from './packets';
 export type { RomPacket } from './packets';
 export { cutParts, decodeConfigurationRegion, encodeConfigurationRegion, layoutFaults, md5Of } from './parts';
 export { digestOf, enter, identify, prepare, prove, restart, RomError, write } from './session';

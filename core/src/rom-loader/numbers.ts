@@ -40,8 +40,7 @@ export const BLOCK_BYTES = 65_536;
 export const PAGE_BYTES = 256;
 /** Bytes of one data packet. */
 export const PACKET_BYTES = 1024;
-const MASK = 0xffff;
-export const FLASH_MASK = MASK;
+export const FLASH_MASK = 0xffff;
 export const CHECKSUM_SEED = 0xef;
 
 export const SYNC_TRIES = 7;

@@ -1,3 +1,4 @@
+import { concatBytes } from '@noble/hashes/utils.js';
 import { slipEncode } from '../serial/slip';
 import { CHECKSUM_SEED, ROM } from './numbers';
 
@@ -21,16 +22,6 @@ export function words(...values: readonly number[]): Uint8Array {
   return bytes;
 }
 
-export function joined(...parts: readonly Uint8Array[]): Uint8Array {
-  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
-}
-
 /** A packet as bytes, without its SLIP frame. */
 export function encodePacket({ answer, command, value, data }: RomPacket): Uint8Array {
   const head = new Uint8Array(8);
@@ -39,7 +30,7 @@ export function encodePacket({ answer, command, value, data }: RomPacket): Uint8
   head[1] = command;
   view.setUint16(2, data.length, true);
   view.setUint32(4, value >>> 0, true);
-  return joined(head, data);
+  return concatBytes(head, data);
 }
 
 /** A packet out of a SLIP frame; `null` where it is none: text of the chip, say, or cut short. */

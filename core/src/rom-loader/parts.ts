@@ -1,9 +1,8 @@
 import { md5 } from '@noble/hashes/legacy.js';
-import { bytesToHex } from '@noble/hashes/utils.js';
+import { bytesToHex, concatBytes } from '@noble/hashes/utils.js';
 import { canonicalJson, type ConfigurationRegion, type FlashPart } from '../manifest';
 import { crc32 } from '../serial/crc32';
 import { SECTOR_BYTES } from './numbers';
-import { joined } from './packets';
 
 /** What is wrong with where parts and configuration lie, in words; nothing: they can be written. `flashBytes`: of the board. */
 export function layoutFaults(
@@ -61,10 +60,10 @@ export function encodeConfigurationRegion(configuration: unknown, regionBytes: n
   const view = new DataView(head.buffer);
   view.setUint16(4, VERSION, true);
   view.setUint32(8, json.length, true);
-  const body = joined(head, json);
+  const body = concatBytes(head, json);
   const crc = new Uint8Array(4);
   new DataView(crc.buffer).setUint32(0, crc32(body), true);
-  const written = joined(body, crc);
+  const written = concatBytes(body, crc);
   if (written.length > regionBytes) return null;
   const whole = new Uint8Array(Math.ceil(written.length / SECTOR_BYTES) * SECTOR_BYTES).fill(0xff);
   whole.set(written);

@@ -1,3 +1,4 @@
+import { bytesToHex, concatBytes } from '@noble/hashes/utils.js';
 import {
   BLOCK_BYTES,
   FAMILY_REGISTER,
@@ -16,7 +17,7 @@ import {
   TIMES,
   type RomFamily,
 } from './numbers';
-import { checksumOf, joined, request, syncData, words, type RomPacket } from './packets';
+import { checksumOf, request, syncData, words, type RomPacket } from './packets';
 
 /** What is to be done next; whoever does it answers with an `Event`. Time passes only where an order says so. */
 export type Order =
@@ -171,8 +172,8 @@ export function* write(family: RomFamily, { at, bytes, packed }: FlashWrite, pro
     const chunk = stream.subarray(i * PACKET_BYTES, (i + 1) * PACKET_BYTES);
     // A plain packet is always whole; a compressed one is as long as it is.
     const payload =
-      compressed || chunk.length === PACKET_BYTES ? chunk : joined(chunk, new Uint8Array(PACKET_BYTES - chunk.length).fill(0xff));
-    const data = joined(words(payload.length, i, 0, 0), payload);
+      compressed || chunk.length === PACKET_BYTES ? chunk : concatBytes(chunk, new Uint8Array(PACKET_BYTES - chunk.length).fill(0xff));
+    const data = concatBytes(words(payload.length, i, 0, 0), payload);
     const command = compressed ? ROM.packedData : ROM.flashData;
     for (let attempt = 1; ; attempt++) {
       try {
@@ -193,9 +194,7 @@ export function* digestOf(family: RomFamily, at: number, length: number): Sessio
   const ms = Math.round(TIMES.md5Least + megabytes(length) * TIMES.md5PerMegabyte);
   const { data } = yield* ask(family, ROM.md5, words(at, length, 0, 0), { ms });
   // The loader in the ROM says it as text; some that replaced it say the 16 bytes themselves.
-  return data.length >= 32
-    ? new TextDecoder().decode(data.subarray(0, 32)).toLowerCase()
-    : [...data.subarray(0, 16)].map((byte) => byte.toString(16).padStart(2, '0')).join('');
+  return data.length >= 32 ? new TextDecoder().decode(data.subarray(0, 32)).toLowerCase() : bytesToHex(data.subarray(0, 16));
 }
 
 /** Proves a stretch: the chip's digest against ours. Throws where they differ. */

@@ -29,20 +29,24 @@ type Wanted = z.output<(typeof calibrate.add)['body']>;
 type Added = z.input<(typeof calibrate.add)['reply']>;
 
 const viewOf = (row: Row): Calibration => ({
-  ...{
-    version: row.version,
-    method: row.method,
-    captures: row.captures,
-    uncertainty: row.uncertainty,
-    note: row.note,
-    madeBy: row.made_by,
-  },
+  version: row.version,
+  method: row.method,
+  captures: row.captures,
+  uncertainty: row.uncertainty,
+  note: row.note,
+  madeBy: row.made_by,
   coefficients: { gain: row.gain, offset: row.value_offset },
-  ...{ from: row.valid_from.getTime(), madeAt: row.made_at.getTime() },
-  ...{ withdrawnAt: row.withdrawn_at?.getTime() ?? null, withdrawnBy: row.withdrawn_by },
+  from: row.valid_from.getTime(),
+  madeAt: row.made_at.getTime(),
+  withdrawnAt: row.withdrawn_at?.getTime() ?? null,
+  withdrawnBy: row.withdrawn_by,
 });
 const inForce = (row: Row): CalibrationInForce => ({
-  ...{ version: row.version, from: row.valid_from.getTime(), gain: row.gain, offset: row.value_offset, uncertainty: row.uncertainty },
+  version: row.version,
+  from: row.valid_from.getTime(),
+  gain: row.gain,
+  offset: row.value_offset,
+  uncertainty: row.uncertainty,
 });
 
 /** Calibrations: fitted from captures, a version each, in force from a time on, withdrawn and never deleted. Raw values never change. */
@@ -90,8 +94,16 @@ export class Calibrations {
       const [made] = (await change
         .trx('calibration')
         .insert({
-          ...{ point_id: point.id, version: (last?.version ?? 0) + 1, method: wanted.method, captures: JSON.stringify(wanted.captures) },
-          ...{ gain, value_offset: offset, uncertainty: fitted.uncertainty, valid_from: new Date(from), note: wanted.note, made_by: by },
+          point_id: point.id,
+          version: (last?.version ?? 0) + 1,
+          method: wanted.method,
+          captures: JSON.stringify(wanted.captures),
+          gain,
+          value_offset: offset,
+          uncertainty: fitted.uncertainty,
+          valid_from: new Date(from),
+          note: wanted.note,
+          made_by: by,
         })
         .returning('*')) as Row[];
       if (!made) throw new Error('a calibration was not written');

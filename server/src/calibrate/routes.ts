@@ -3,8 +3,9 @@ import { Router } from 'express';
 import type { Database } from '../database/connect';
 import { bind, bindRaw } from '../http/bind';
 import { spanOf } from '../model/history';
-import type { PointEntry, Registry } from '../model/registry';
-import { notFound, ProblemError } from '../problem/problem';
+import { pointNamed } from '../model/lookup';
+import type { Registry } from '../model/registry';
+import { ProblemError } from '../problem/problem';
 import type { Calibrations } from './calibrations';
 import { streamReadings } from './export';
 
@@ -14,16 +15,11 @@ const MOST_POINTS = 200;
 export function calibrateRoutes(parts: { database: Database; registry: Registry; calibrations: Calibrations }): Router {
   const { database, registry, calibrations } = parts;
   const router = Router();
-  const find = ({ node, point }: { node: string; point: string }): PointEntry => {
-    const found = registry.nodes.get(node)?.points.get(point);
-    if (!found) throw notFound(`point ${point.slice(0, 60)} at a node ${node.slice(0, 60)}`);
-    return found;
-  };
   bind(router, calibrate.inForce, () => calibrations.inForceNow());
-  bind(router, calibrate.list, ({ params }) => calibrations.list(find(params)));
-  bind(router, calibrate.add, ({ params, body, me }) => calibrations.add(find(params), body, me?.name ?? ''));
+  bind(router, calibrate.list, ({ params }) => calibrations.list(pointNamed(registry, params)));
+  bind(router, calibrate.add, ({ params, body, me }) => calibrations.add(pointNamed(registry, params), body, me?.name ?? ''));
   bind(router, calibrate.withdraw, async ({ params, me }) => ({
-    reconverted: await calibrations.withdraw(find(params), params.version, me?.name ?? ''),
+    reconverted: await calibrations.withdraw(pointNamed(registry, params), params.version, me?.name ?? ''),
   }));
   bindRaw(router, calibrate.exportCsv, async ({ request, response }) => {
     const text = (name: string): string | undefined => {
@@ -35,7 +31,7 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
       throw new ProblemError(422, 'Cannot be used', `query.points: name 1 to ${MOST_POINTS} points as node/point, apart by commas.`);
     const points = named.map((one) => {
       const [node = '', point = ''] = one.split('/');
-      return find({ node, point });
+      return pointNamed(registry, { node, point });
     });
     const [from, to] = [text('from'), text('to')];
     await streamReadings(

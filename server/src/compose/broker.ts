@@ -23,12 +23,13 @@ interface Parts {
   adoptedNodes: AdoptedNodes;
   readingAccounts: Readers;
   certificate: Certificate | null;
+  /** What nobody waits for: said in the log where it fails. */
+  later: (work: Promise<unknown>, words: string) => void;
 }
 
 /** Opens the broker's doors and says who takes what comes in by them. */
 export async function openBroker(parts: Parts): Promise<Broker> {
-  const { config, log, registry, nodes, adoptedNodes, readingAccounts, intake, certificate } = parts;
-  const later = (work: Promise<unknown>, words: string): void => void work.catch((error: unknown) => log.error({ err: error }, words));
+  const { config, log, registry, nodes, adoptedNodes, readingAccounts, intake, certificate, later } = parts;
   const authenticate = async (name: string, key: string): Promise<BrokerClient | string> => {
     const reader = readingAccounts.authenticate(name, key);
     if (reader !== null) return reader ? { kind: 'reader', name } : 'wrong password';

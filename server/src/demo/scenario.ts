@@ -1,5 +1,5 @@
 import { addressingSchema, type Addressing, type SheetPoint } from '@dewpost/contract';
-import { clearLevelOf, usualConsequences } from '@dewpost/core/alarm';
+import { clearLevelOf, SEVERITIES, usualConsequences } from '@dewpost/core/alarm';
 import { sheetDraftSchema, type Catalogue } from '@dewpost/core/circuit';
 import { freeAddresses } from '@dewpost/core/network';
 import { sitePlanSchema, type SitePlan } from '@dewpost/core/site-plan';
@@ -65,7 +65,7 @@ export const scenarioSchema = z.object({
       deadband: z.number(),
       onDelaySeconds: seconds,
       offDelaySeconds: seconds,
-      severity: z.enum(['advisory', 'warning', 'critical']),
+      severity: z.enum(SEVERITIES),
       output: z.string().nullable(),
       tells: z.enum(['alert', 'journal']).default('alert'),
     }),
@@ -153,12 +153,10 @@ export async function loadScenario(
         ...rule,
         confirm: points.find((one) => one.node === node && one.name === point)?.body.confirm ?? 'readings',
         output: output === null ? null : pointId(node, output),
-        ...{
-          consequences: usualConsequences({ output: output === null ? null : 0, tells: rule.tells }),
-          act: 'on',
-          words: null,
-          route: null,
-        },
+        consequences: usualConsequences({ output: output === null ? null : 0, tells: rule.tells }),
+        act: 'on',
+        words: null,
+        route: null,
         clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband),
       };
       await trx('threshold_version').insert({ threshold_id: row?.id, version: 1, rule: JSON.stringify(stored), made_by: 'maker' });

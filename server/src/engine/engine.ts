@@ -190,16 +190,18 @@ export class Engine {
     });
   }
 
-  /** Puts a new version of a threshold, or none, in force: the old one's alert is closed and the new one starts from normal. */
-  changeThreshold(id: number, why: string, write: (change: Change) => Promise<void>): Promise<void> {
+  /** Puts new versions of thresholds, or none, in force, in one change: the old ones' alerts are closed and the new ones start from normal. */
+  changeThresholds(ids: readonly number[], why: string, write: (change: Change) => Promise<void>): Promise<void> {
     return this.work(async () => {
-      const before = this.parts.registry.thresholds.get(id);
       const draft = await this.draft();
       const now = this.now();
-      const effects: Effect[] = [{ kind: 'close-alert', key: thresholdKey(id), at: now, why }];
-      const output = before?.rule.output ? this.parts.registry.points.get(before.rule.output) : undefined;
-      if (output) effects.push({ kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why });
-      draft.setThreshold(id, { phase: 'normal', since: null, lastAt: null, lastValue: null, watermark: null });
+      const effects = ids.flatMap((id): Effect[] => {
+        draft.setThreshold(id, { phase: 'normal', since: null, lastAt: null, lastValue: null, watermark: null });
+        const { output: switched = null } = this.parts.registry.thresholds.get(id)?.rule ?? {};
+        const output = switched === null ? undefined : this.parts.registry.points.get(switched);
+        const closed: Effect = { kind: 'close-alert', key: thresholdKey(id), at: now, why };
+        return output ? [closed, { kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why }] : [closed];
+      });
       await this.transact(draft, now, async (change) => ({ value: await write(change), effects }));
     });
   }

@@ -1,4 +1,5 @@
 import { fillWords, inAlarm, noticeOf, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
+import { DateTime } from 'luxon';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { tooLateAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
 import type { Draft } from './draft';
@@ -87,7 +88,7 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
   const { consequences, act } = threshold.rule;
   const earlier = now - transition.at > tooLateAfterMs(threshold.point.node);
   const output = threshold.rule.output === null ? undefined : registry.points.get(threshold.rule.output);
-  const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier) : [];
+  const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier, registry.timezone) : [];
   if (transition.kind === 'clear') {
     const ended: Effect[] =
       output && act === 'on'
@@ -143,7 +144,7 @@ const switchedOff = (output: PointEntry, threshold: ThresholdEntry, transition: 
   { kind: 'command', output, on: false, reason: 'threshold', at: transition.at },
 ];
 
-function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Transition, earlier: boolean): Effect[] {
+function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Transition, earlier: boolean, zone: string): Effect[] {
   const { told, words } = noticeOf(threshold.rule.words, edge);
   if (!told) return [];
   const { body, node } = threshold.point;
@@ -156,7 +157,7 @@ function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Tran
           point: body.label,
           node: node.title,
           room: node.room,
-          since: new Date(at).toISOString().slice(11, 16),
+          since: DateTime.fromMillis(at, { zone }).toFormat('HH:mm'),
           battery: node.hello?.batteryVolts === undefined ? '–' : `${node.hello.batteryVolts.toFixed(2)} V`,
         });
   return [{ kind: 'notice', threshold, edge, title: title.slice(0, 200), at, value, earlier }];

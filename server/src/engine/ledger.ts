@@ -1,5 +1,5 @@
 import type { Alert, Relay, Severity } from '@dewpost/contract';
-import { JOINED_WITHIN_MS } from '@dewpost/core/alarm';
+import { JOINED_WITHIN_MS, severityRank } from '@dewpost/core/alarm';
 import type { DoMessage, HandsetMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { OutboxItem } from '../outbox/items';
@@ -18,7 +18,6 @@ export interface WayRule {
   readonly least: Severity;
   readonly notices: boolean;
 }
-const RANK: Readonly<Record<Severity, number>> = { advisory: 1, warning: 2, critical: 3 };
 
 /** What a recorded batch of effects changed, to be acted on and told once it is committed. */
 export interface Recorded {
@@ -161,7 +160,7 @@ export class Ledger {
   private message(alert: Alert): OutboxItem[] {
     const { title, text, severity, id: alertId, trippedAt } = alert;
     const route = alert.threshold === null ? null : (this.options.routeOf(alert.threshold) ?? null);
-    const ways = this.options.ways().filter((way) => (route ? route.includes(way.id) : RANK[severity] >= RANK[way.least]));
+    const ways = this.options.ways().filter((way) => (route ? route.includes(way.id) : severityRank(severity) >= severityRank(way.least)));
     return [
       ...this.toHandset({ title, text, severity, alertId, trippedAt }),
       ...this.toWays(ways, { title, text, severity, alertId, trippedAt }),

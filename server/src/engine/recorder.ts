@@ -63,7 +63,10 @@ export class Recorder {
     const { registry, handsetUrl, outbox, hub, shard } = this.parts;
     const { draft, effects, now, changed = [], writes = new Writes(), first = () => [] } = decided;
     const ledger = new Ledger(draft, writes, {
-      ...{ ids: this.ids, handsetUrl, now, ways: () => this.parts.ways() },
+      ids: this.ids,
+      handsetUrl,
+      now,
+      ways: () => this.parts.ways(),
       routeOf: (id) => registry.thresholds.get(id)?.rule.route,
     });
     const ways = this.parts.ways().length;

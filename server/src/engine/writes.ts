@@ -234,8 +234,14 @@ export class Writes {
           select threshold, node, point, edge, title, ${at('happened')}, value, told from ${rows}`,
         'threshold int, node int, point int, edge text, title text, happened float8, value float8, told boolean',
         this.notices.map(({ threshold, edge, title, at: happened, value, told }) => ({
-          ...{ threshold: threshold.id, node: threshold.point.node.id, point: threshold.point.id },
-          ...{ edge, title, happened, value, told },
+          threshold: threshold.id,
+          node: threshold.point.node.id,
+          point: threshold.point.id,
+          edge,
+          title,
+          happened,
+          value,
+          told,
         })),
       ),
       ...rowsOf(

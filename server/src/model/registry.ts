@@ -1,5 +1,5 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
-import type { Confirm, Consequence, ThresholdRule } from '@dewpost/core/alarm';
+import { engineRule, type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
 import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
@@ -95,6 +95,8 @@ export class Registry {
   readonly points = new Map<number, PointEntry>();
   readonly thresholds = new Map<number, ThresholdEntry>();
   readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
+  /** The site's own time, for words that carry one. */
+  timezone = 'UTC';
 
   /**
    * `fitting: 'taken as done'` is for tests of what comes after it: nodes count as fitted from the start. No configuration
@@ -145,6 +147,8 @@ export class Registry {
   async load(database: Database): Promise<void> {
     this.putNodes(await readNodes(database));
     this.putThresholds(await readThresholds(database));
+    const site = (await database('site').first('timezone')) as { timezone: string } | undefined;
+    this.timezone = site?.timezone ?? this.timezone;
   }
 
   /** Reads anew what the database has of nodes and thresholds; what only this process knows of a node (its link, its counters) stays. */
@@ -205,7 +209,7 @@ export class Registry {
     const point = this.points.get(pointId);
     if (!point) throw new Error(`threshold ${id} stands on point ${pointId}, which does not exist`);
     this.dropThreshold(id);
-    const entry: ThresholdEntry = { id, point, version, rule, engineRule: engineRuleOf(rule, point) };
+    const entry: ThresholdEntry = { id, point, version, rule, engineRule: engineRule(rule, rule.confirm, point.node.reportSeconds) };
     this.thresholds.set(id, entry);
     this.thresholdsByPoint.set(pointId, [...(this.thresholdsByPoint.get(pointId) ?? []), entry]);
     return entry;
@@ -238,9 +242,6 @@ export class Registry {
   }
 }
 
-/** How long a point may be quiet before what it said last is stale: three report intervals. */
-export const freshForMs = (node: NodeEntry): number => 3 * node.reportSeconds * 1000;
-
 /** The longest that a battery node may be without a sign of life; an hour where a point protects (semantics §2). */
 const HEARTBEAT_SECONDS = 86_400;
 const PROTECTIVE_HEARTBEAT_SECONDS = 3600;
@@ -258,20 +259,6 @@ export function silentAfterMs(node: NodeEntry): number {
 
 /** A reading found later than this after it was taken came in a backfill: its alerts "happened earlier" and command no output. */
 export const tooLateAfterMs = (node: NodeEntry): number => Math.max(2 * node.reportSeconds * 1000, 60_000);
-
-function engineRuleOf(rule: ThresholdEntry['rule'], point: PointEntry): ThresholdRule {
-  return {
-    side: rule.side,
-    setpoint: rule.setpoint,
-    deadband: rule.deadband,
-    clearLevel: rule.clearLevel,
-    onDelayMs: rule.onDelaySeconds * 1000,
-    offDelayMs: rule.offDelaySeconds * 1000,
-    // What is told only when it changes holds for as long as nothing else is told.
-    maxGapMs: rule.confirm === 'hold' ? null : freshForMs(point.node),
-    confirm: rule.confirm,
-  };
-}
 
 export interface ThresholdRow {
   id: number;

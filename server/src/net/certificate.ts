@@ -1,7 +1,8 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto';
 import { readFileSync, statSync } from 'node:fs';
-import { createSecureContext, type PeerCertificate, type SecureContextOptions, type Server } from 'node:tls';
+import { checkServerIdentity, createSecureContext, type PeerCertificate, type SecureContextOptions, type Server } from 'node:tls';
 import type { Logger } from 'pino';
+import { bareHost } from './internal';
 
 /** TLS 1.3 suites, then those of TLS 1.2 with forward secrecy and authenticated encryption (OWASP Transport Layer Security Cheat Sheet). */
 const CIPHERS = [
@@ -25,7 +26,7 @@ export interface CertificateFiles {
 
 /** What is to be known of a certificate: for whom, until when, its fingerprint (SHA-256, as nodes are told it). */
 export interface CertificateFacts {
-  readonly names: readonly string[];
+  readonly names: string[];
   readonly from: number;
   readonly until: number;
   readonly fingerprint: string;
@@ -36,6 +37,7 @@ export interface CertificateFacts {
 export class Certificate {
   private readonly servers = new Set<Server>();
   private options: SecureContextOptions;
+  private certificate: X509Certificate;
   private stamp: string;
   private timer: NodeJS.Timeout | null = null;
   /** Why the files as they are now could not be taken; what was read before stays in force. */
@@ -47,11 +49,11 @@ export class Certificate {
     private readonly log: Logger,
   ) {
     this.stamp = this.stampOf();
-    this.options = this.read();
+    ({ options: this.options, certificate: this.certificate } = this.read());
   }
 
   facts(): CertificateFacts {
-    const read = new X509Certificate(this.options.cert as Buffer);
+    const read = this.certificate;
     const names = (read.subjectAltName ?? '').split(/,\s*/).map((name) => name.replace(/^(DNS|IP Address):/, ''));
     return {
       names: names.filter(Boolean),
@@ -63,9 +65,8 @@ export class Certificate {
   }
 
   /** Does it name this host, as a client would judge? */
-  isFor(name: string, judge: (name: string, certificate: PeerCertificate) => Error | undefined): boolean {
-    const read = new X509Certificate(this.options.cert as Buffer);
-    return judge(name.replace(/^\[|\]$/g, ''), read.toLegacyObject() as PeerCertificate) === undefined;
+  isFor(name: string): boolean {
+    return checkServerIdentity(bareHost(name), this.certificate.toLegacyObject() as PeerCertificate) === undefined;
   }
 
   /** Days that are left; negative: expired. */
@@ -94,7 +95,7 @@ export class Certificate {
       const stamp = this.stampOf();
       if (stamp === this.stamp) return;
       this.stamp = stamp;
-      this.options = this.read();
+      ({ options: this.options, certificate: this.certificate } = this.read());
       for (const server of this.servers) server.setSecureContext(this.options);
       this.problem = null;
       this.log.info({ until: new Date(this.facts().until) }, 'the certificate was read anew; connections that stand go on');
@@ -113,7 +114,7 @@ export class Certificate {
       .join(' ');
   }
 
-  private read(): SecureContextOptions {
+  private read(): { options: SecureContextOptions; certificate: X509Certificate } {
     const options: SecureContextOptions = {
       cert: readFileSync(this.files.certificate),
       key: readFileSync(this.files.key),
@@ -124,14 +125,15 @@ export class Certificate {
     try {
       // Fails where the key is another's.
       createSecureContext(options);
-      if (!new X509Certificate(options.cert as Buffer).checkPrivateKey(createPrivateKey(options.key as Buffer)))
+      const certificate = new X509Certificate(options.cert as Buffer);
+      if (!certificate.checkPrivateKey(createPrivateKey(options.key as Buffer)))
         throw new Error('the key is not the one of this certificate');
+      return { options, certificate };
     } catch (error) {
       throw new Error(
         `The certificate in ${this.files.certificate} cannot be used with the key in ${this.files.key}: ${error instanceof Error ? error.message : String(error)}`,
         { cause: error },
       );
     }
-    return options;
   }
 }

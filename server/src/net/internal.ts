@@ -35,5 +35,8 @@ export function isInternal(address: string): boolean {
   return internal.check(one, isIPv6(one) ? 'ipv6' : 'ipv4');
 }
 
+/** A host as it is looked up: without the brackets that an address of IPv6 has in a URL. */
+export const bareHost = (host: string): string => host.replace(/^\[|\]$/g, '').toLowerCase();
+
 export const isLoopback = (name: string): boolean =>
   name === 'localhost' || plain(name).startsWith('127.') || name === '::1' || name === '[::1]';

@@ -1,5 +1,5 @@
-import type { Adopted, HeardTopic, MapEntryBody, SheetPoint } from '@dewpost/contract';
-import { filterMatches, leavesOf, mapMessage, ownFilterFault, readPayload, type MapEntry } from '@dewpost/core/adopt';
+import type { Adopted, MapEntryBody, SheetPoint } from '@dewpost/contract';
+import { filterMatches, mapMessage, ownFilterFault, readPayload, type MapEntry } from '@dewpost/core/adopt';
 import type { Database, Transaction } from '../database/connect';
 import type { Hub } from '../events/hub';
 import { laneOf } from '../model/node-change';
@@ -8,30 +8,13 @@ import { nodeView, pointView, readNodes, type NodeEntry, type PointEntry, type R
 import { ProblemError } from '../problem/problem';
 import type { Change, Store } from '../store/change';
 import type { Vault } from '../vault/vault';
+import { Ear, MOST_A_SECOND } from './adopted-ear';
 import { insertPoints, makeSource, type DeclaredPoint } from './make-sources';
-
-/** Most topics of one node that are remembered for its page, and most messages of one a second that are read. */
-const MOST_TOPICS = 100;
-const MOST_A_SECOND = 1000;
-/** How much of a message its page shows. */
-const SHOWN_CHARACTERS = 400;
-const MINUTE_MS = 60_000;
 
 /** What is known of an adopted node beside its row: under which topics it may publish, and what they mean. */
 interface Meaning {
   filters: string[];
   map: (MapEntry & { readonly entry: PointEntry })[];
-}
-
-/** What came from it since this server started. */
-interface Ear {
-  topics: Map<string, HeardTopic>;
-  second: number;
-  inSecond: number;
-  minute: number;
-  inMinute: number;
-  lastMinute: number;
-  skipped: number;
 }
 
 const CLAIMS = 'adopted filters';
@@ -112,7 +95,14 @@ export class AdoptedNodes {
       if (map.length > 0)
         await change.trx('adopted_map').insert(
           map.map(({ topic, pointer, factor, offset, texts, entry }, place) => ({
-            ...{ node_id: node.id, place, topic, pointer, point_id: entry.id, factor, value_offset: offset, texts: JSON.stringify(texts) },
+            node_id: node.id,
+            place,
+            topic,
+            pointer,
+            point_id: entry.id,
+            factor,
+            value_offset: offset,
+            texts: JSON.stringify(texts),
           })),
         );
       await writeNodeLog(change.trx, [{ node, level: 'info', text: `${map.length} values mapped by ${by}` }]);
@@ -153,7 +143,6 @@ export class AdoptedNodes {
 
   view(node: NodeEntry): Adopted {
     const { filters, map } = this.meaningOf(node);
-    const ear = this.earOf(node);
     return {
       id: node.name,
       account: node.name,
@@ -162,9 +151,7 @@ export class AdoptedNodes {
         const { label, unit, min, max } = entry.body;
         return { topic, pointer, point: entry.name, label, unit, factor, offset, texts: { ...texts }, min, max };
       }),
-      heard: [...ear.topics.values()].sort((a, b) => (a.topic < b.topic ? -1 : 1)),
-      perMinute: Math.max(ear.inMinute, ear.lastMinute),
-      skipped: ear.skipped,
+      ...this.earOf(node).view(),
     };
   }
 
@@ -176,14 +163,14 @@ export class AdoptedNodes {
   /** A message of it: remembered for its page, and what it says of its points, or `null` where it says nothing of any. */
   hear(node: NodeEntry, topic: string, payload: Uint8Array, retained: boolean, now: number): Readonly<Record<string, number>> | null {
     const ear = this.earOf(node);
-    if (!this.withinPace(node, ear, now)) return null;
+    const { read: wanted, before } = ear.count(now);
+    if (before > 0)
+      this.parts.note([
+        { node, level: 'warning', text: `more than ${MOST_A_SECOND} messages a second: ${before} of a minute were passed over` },
+      ]);
+    if (!wanted) return null;
     const read = readPayload(payload);
-    const known = ear.topics.get(topic);
-    if (known || ear.topics.size < MOST_TOPICS)
-      ear.topics.set(topic, {
-        ...{ topic, at: now, times: (known?.times ?? 0) + 1, every: known ? now - known.at : null, retained, kind: read.kind },
-        ...{ text: read.text.slice(0, SHOWN_CHARACTERS), why: read.kind === 'unreadable' ? read.why : null, leaves: leavesOf(read) },
-      });
+    ear.remember(topic, read, retained, now);
     const entries = this.meaningOf(node).map.filter((entry) => entry.topic === topic);
     if (entries.length === 0) return null;
     const { values, refusals } = mapMessage(entries, read);
@@ -195,24 +182,6 @@ export class AdoptedNodes {
   forget(node: NodeEntry): void {
     this.meanings.delete(node.id);
     this.ears.delete(node.id);
-  }
-
-  /** A topic that floods is sampled: the others of the house are not to wait for it. */
-  private withinPace(node: NodeEntry, ear: Ear, now: number): boolean {
-    const minute = Math.floor(now / MINUTE_MS);
-    if (ear.minute !== minute) {
-      if (ear.skipped > 0)
-        this.parts.note([
-          { node, level: 'warning', text: `more than ${MOST_A_SECOND} messages a second: ${ear.skipped} of a minute were passed over` },
-        ]);
-      Object.assign(ear, { minute, lastMinute: ear.minute === minute - 1 ? ear.inMinute : 0, inMinute: 0, skipped: 0 });
-    }
-    const second = Math.floor(now / 1000);
-    if (ear.second !== second) Object.assign(ear, { second, inSecond: 0 });
-    ear.inMinute++;
-    if (++ear.inSecond <= MOST_A_SECOND) return true;
-    ear.skipped++;
-    return false;
   }
 
   private async claim(change: Change, node: NodeEntry, filters: readonly string[]): Promise<void> {
@@ -254,15 +223,7 @@ export class AdoptedNodes {
   }
 
   private earOf(node: NodeEntry): Ear {
-    const known = this.ears.get(node.id) ?? {
-      topics: new Map(),
-      second: 0,
-      inSecond: 0,
-      minute: 0,
-      inMinute: 0,
-      lastMinute: 0,
-      skipped: 0,
-    };
+    const known = this.ears.get(node.id) ?? new Ear();
     this.ears.set(node.id, known);
     return known;
   }

@@ -113,7 +113,14 @@ async function bearThresholds(trx: Transaction, sheet: SheetRow, points: readonl
     rows.map(({ id }, i) => {
       const { rule, confirm } = wanted[i] as (typeof wanted)[number];
       const stored = {
-        ...{ ...rule, confirm, tells: 'alert', output: null, consequences: ['alert'], act: 'on', words: null, route: null },
+        ...rule,
+        confirm,
+        tells: 'alert',
+        output: null,
+        consequences: ['alert'],
+        act: 'on',
+        words: null,
+        route: null,
         clearLevel: clearLevelOf(rule.side, rule.setpoint, rule.deadband),
       };
       return { threshold_id: id, version: 1, rule: JSON.stringify(stored), made_by: `build sheet ${sheet.name}` };

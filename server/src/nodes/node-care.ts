@@ -110,8 +110,15 @@ export class NodeCare {
           .trx('node')
           .where({ id: node.id })
           .update({
-            ...{ retired_at: new Date(), address: null, gateway_id: null, offered_firmware: null, hardware_id: null },
-            ...{ key_digest: digestOf(randomToken()), old_key_digest: null, key_sealed: null, key_rotates: false },
+            retired_at: new Date(),
+            address: null,
+            gateway_id: null,
+            offered_firmware: null,
+            hardware_id: null,
+            key_digest: digestOf(randomToken()),
+            old_key_digest: null,
+            key_sealed: null,
+            key_rotates: false,
           });
         await writeNodeLog(change.trx, [{ node, level: 'warning', text: `retired by ${by}: its history stays` }]);
         change.apply(() => registry.dropNode(node));

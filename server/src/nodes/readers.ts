@@ -52,7 +52,11 @@ export class Readers {
     const points = (await this.parts.database('reader_point').select('reader_id', 'point_id')) as { reader_id: number; point_id: number }[];
     for (const row of rows)
       this.put({
-        ...{ id: row.id, name: row.name, account: row.account, digest: row.password_digest, madeBy: row.made_by },
+        id: row.id,
+        name: row.name,
+        account: row.account,
+        digest: row.password_digest,
+        madeBy: row.made_by,
         points: new Set(points.filter(({ reader_id }) => reader_id === row.id).map(({ point_id }) => point_id)),
         madeAt: row.made_at.getTime(),
       });
@@ -83,7 +87,12 @@ export class Readers {
       if (!row) throw new Error('a reading account was not written');
       await change.trx('reader_point').insert(points.map((point) => ({ reader_id: row.id, point_id: point.id })));
       const made: ReaderEntry = {
-        ...{ id: row.id, name: wanted.name, account, digest: digestOf(password), madeBy: by, madeAt: row.made_at.getTime() },
+        id: row.id,
+        name: wanted.name,
+        account,
+        digest: digestOf(password),
+        madeBy: by,
+        madeAt: row.made_at.getTime(),
         points: new Set(points.map(({ id }) => id)),
       };
       change.apply(() => this.put(made));

@@ -15,6 +15,7 @@ import { assemblyOf, setTick } from '../model/assembly';
 import { saveSheet, sheetVersions, sheetViews } from './sheets';
 import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
 import { readNodeLog, writeNodeLog } from '../model/node-log';
+import { nodeNamed } from '../model/lookup';
 import { nodeView, pointView, readNodes, readThresholds, type NodeEntry, type Registry } from '../model/registry';
 import type { Store } from '../store/change';
 
@@ -32,11 +33,7 @@ export function planRoutes(parts: {
   const { store, database, registry, vault, hub, profiles, engine, nodes } = parts;
   const router = Router();
 
-  const find = (id: string): NodeEntry => {
-    const node = registry.nodes.get(id);
-    if (!node) throw notFound(`node named ${id}`);
-    return node;
-  };
+  const find = (id: string): NodeEntry => nodeNamed(registry, id);
 
   /** One at a time, so that two requests for one name meet the check and not the constraint. */
   const make = (

@@ -16,6 +16,7 @@ import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import { changeNode, tellNode } from '../model/node-change';
 import type { Nodes } from '../nodes/nodes';
+import { nodeNamed } from '../model/lookup';
 import type { NodeEntry, Registry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 import { airStep, beginAir, stopOpen } from './air-runs';
@@ -110,8 +111,7 @@ export class Rollouts {
           `${image.name} ${image.version} is written whole into boards fresh from the shop: over the air goes an image for a slot.`,
         );
       const entries = wanted.nodes.map((name) => {
-        const entry = registry.nodes.get(name);
-        if (!entry) throw notFound(`node named ${name}`);
+        const entry = nodeNamed(registry, name);
         return entry;
       });
       const busy = [...this.underWay.values()].find((one) => one.rollout.nodes.some(({ node }) => wanted.nodes.includes(node)));

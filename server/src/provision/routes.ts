@@ -19,6 +19,7 @@ import { bind, bindRaw } from '../http/bind';
 import { notFound, ProblemError } from '../problem/problem';
 import { writeNodeLog } from '../model/node-log';
 import type { Nodes } from '../nodes/nodes';
+import { nodeNamed } from '../model/lookup';
 import { nodeView, type NodeEntry, type Registry } from '../model/registry';
 import { assemblyOf } from '../model/assembly';
 import { configurationOf, lastWritten, MASK, withoutSecrets } from './configuration';
@@ -75,11 +76,7 @@ export function provisionRoutes(parts: {
 }): Router {
   const { store, database, registry, runs, rollouts, fits, nodes, vault, config, profiles } = parts;
   const router = Router();
-  const findAny = (id: string): NodeEntry => {
-    const node = registry.nodes.get(id);
-    if (!node) throw notFound(`node named ${id}`);
-    return node;
-  };
+  const findAny = (id: string): NodeEntry => nodeNamed(registry, id);
   /** A node with a board: a source has nothing to write, to configure or to hang up. */
   const find = (id: string): NodeEntry => {
     const node = findAny(id);

@@ -1,9 +1,9 @@
 import type { CheckReply } from '@dewpost/contract';
-import { lookup as resolveName } from 'node:dns/promises';
 import { request as plainRequest } from 'node:http';
 import { connect, isIP } from 'node:net';
 import { connect as connectTls, type TLSSocket } from 'node:tls';
-import { isInternal, isLoopback } from '../net/internal';
+import { bareHost, isInternal, isLoopback } from '../net/internal';
+import { resolveAll } from '../net/outgoing';
 
 const PATIENCE_MS = 5000;
 const MOST_ANSWER_BYTES = 4096;
@@ -18,13 +18,11 @@ export interface CheckParts {
   readonly resolve?: (name: string) => Promise<string[]>;
 }
 
-const resolveAll = async (name: string): Promise<string[]> => (await resolveName(name, { all: true })).map(({ address }) => address);
-
 /** Asks this server under an address, step by step: name, port, certificate, answer; and says where that stopped, why, and what to do next. */
 export async function checkAddress(text: string, { own, serverId, resolve = resolveAll }: CheckParts): Promise<CheckReply> {
   const target = new URL(text);
   const tls = target.protocol === 'https:';
-  const name = target.hostname.replace(/^\[|\]$/g, '');
+  const name = bareHost(target.hostname);
   const port = Number(target.port) || (tls ? 443 : 80);
   const steps: Step[] = [];
   const reply = (cause: string | null, next: string | null, leadsTo: string[] = []): CheckReply => {
@@ -168,7 +166,11 @@ function ask(target: URL, address: string, port: number, tls: boolean, name: str
   return new Promise((resolve, reject) => {
     const call = plainRequest(
       {
-        ...{ host: address, port, path: '/healthz', headers: { host: target.host }, timeout: PATIENCE_MS },
+        host: address,
+        port,
+        path: '/healthz',
+        headers: { host: target.host },
+        timeout: PATIENCE_MS,
         ...(tls && {
           createConnection: () =>
             connectTls({ host: address, port, ...(isIP(name) === 0 && { servername: name }), rejectUnauthorized: true }),

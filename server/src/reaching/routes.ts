@@ -1,6 +1,5 @@
 import { reaching } from '@dewpost/contract';
 import { Router } from 'express';
-import { checkServerIdentity } from 'node:tls';
 import { networkInterfaces } from 'node:os';
 import type { Broker } from '../broker/broker';
 import { listensOnLoopback, type Config } from '../config/config';
@@ -22,7 +21,6 @@ export function reachingRoutes(parts: {
 }): Router {
   const { config, certificate, comers, serverId } = parts;
   const router = Router();
-  const certified = (name: string): boolean => certificate !== null && certificate.isFor(name, checkServerIdentity);
   bind(router, reaching.read, () => {
     const ports = parts.ports();
     const doors = parts.broker()?.doors() ?? { plain: 0, tls: 0 };
@@ -33,12 +31,11 @@ export function reachingRoutes(parts: {
         ...one,
         people: one.what === 'page' ? comers.by(new URL(one.url).host) : 0,
         nodes: one.what === 'broker' && told(one.url) ? (one.tls ? doors.tls : doors.plain) : 0,
-        certified: one.tls && certificate ? certified(new URL(one.url.replace(/^mqtts:/, 'https:')).hostname) : null,
+        certified: one.tls && certificate ? certificate.isFor(new URL(one.url.replace(/^mqtts:/, 'https:')).hostname) : null,
       })),
       certificate: certificate
         ? {
             ...certificate.facts(),
-            names: [...certificate.facts().names],
             daysLeft: certificate.daysLeft(Date.now()),
             problem: certificate.problem,
           }

@@ -1,4 +1,4 @@
-import { csvChangeSchema, respond, type Alert, type Notice } from '@dewpost/contract';
+import { respond, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
 import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -61,9 +61,7 @@ export function respondRoutes(parts: {
       const text = typeof request.body === 'string' ? request.body : '';
       const changes = await takeThresholdsCsv({ registry, thresholds }, text, me?.name ?? '', preview);
       const refused = changes.some(({ what }) => what === 'refused');
-      response
-        .status(refused && !preview ? 422 : 200)
-        .json({ preview, taken: !preview && !refused, changes: changes.map((one) => csvChangeSchema.parse(one)) });
+      response.status(refused && !preview ? 422 : 200).json({ preview, taken: !preview && !refused, changes } satisfies CsvReply);
     },
     textBody({ type: ['text/csv', 'text/plain'], limit: '2mb' }),
   );

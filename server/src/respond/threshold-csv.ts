@@ -1,4 +1,5 @@
 import { type csvChangeSchema, thresholdRuleSchema, type ThresholdRuleBody } from '@dewpost/contract';
+import { readDecimal } from '@dewpost/core/quantity';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import type * as z from 'zod';
@@ -42,7 +43,13 @@ interface Row {
 function rowsOf(text: string): Row[] {
   try {
     const records: { record: Record<string, string>; info: { lines: number } }[] = parse(text, {
-      ...{ columns: true, bom: true, trim: true, info: true, skip_empty_lines: true, relax_column_count: false, max_record_size: 10_000 },
+      columns: true,
+      bom: true,
+      trim: true,
+      info: true,
+      skip_empty_lines: true,
+      relax_column_count: false,
+      max_record_size: 10_000,
       delimiter: [',', ';', '\t'],
     });
     if (records.length > MOST_ROWS) throw new Error(`more than ${MOST_ROWS} rows`);
@@ -55,8 +62,6 @@ function rowsOf(text: string): Row[] {
     );
   }
 }
-
-const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
 
 /** What one row asks of its rule, or in words why it cannot be. */
 function wantedOf(registry: Registry, entry: ThresholdEntry, cells: Row['cells']): ThresholdRuleBody | string {
@@ -71,19 +76,24 @@ function wantedOf(registry: Registry, entry: ThresholdEntry, cells: Row['cells']
   const figures: Record<string, number> = {};
   for (const name of ['setpoint', 'deadband', 'onDelaySeconds', 'offDelaySeconds']) {
     const cell = text(name);
-    if (!NUMBER.test(cell))
-      return /^[+-]?\d*,\d+$/.test(cell)
-        ? `${name} has a decimal comma: write ${cell.replace(',', '.')}`
-        : `${name} is no number: “${cell.slice(0, 20)}”`;
-    figures[name] = Number(cell);
+    const figure = readDecimal(cell);
+    if (figure === 'comma') return `${name} has a decimal comma: write ${cell.replace(',', '.')}`;
+    if (figure === null) return `${name} is no number: “${cell.slice(0, 20)}”`;
+    figures[name] = figure;
   }
   const named = text('output');
   const [node = '', name = ''] = named.split('/');
   const output = named === '' ? null : registry.nodes.get(node)?.points.get(name)?.id;
   if (output === undefined) return `there is no output ${named.slice(0, 60)}`;
   const parsed = thresholdRuleSchema.safeParse({
-    ...{ ...figures, output, side: text('side'), severity: text('severity'), act: text('act') || 'on' },
-    ...{ consequences: text('consequences').split(/\s+/).filter(Boolean), words: rule.words, route: rule.route },
+    ...figures,
+    output,
+    side: text('side'),
+    severity: text('severity'),
+    act: text('act') || 'on',
+    consequences: text('consequences').split(/\s+/).filter(Boolean),
+    words: rule.words,
+    route: rule.route,
   });
   return parsed.success ? parsed.data : parsed.error.issues.map(({ path, message }) => `${path.join('.')}: ${message}`).join('; ');
 }
@@ -104,7 +114,7 @@ export async function takeThresholdsCsv(
   preview: boolean,
 ): Promise<Change[]> {
   const { registry, thresholds } = parts;
-  const wanted: { entry: ThresholdEntry; body: ThresholdRuleBody }[] = [];
+  const wanted: { id: number; from: number; body: ThresholdRuleBody }[] = [];
   const seen = new Set<number>();
   const changes = rowsOf(text).map(({ line, cells }): Change => {
     const id = /^\d{1,9}$/.test(cells['id'] ?? '') ? Number(cells['id']) : null;
@@ -119,7 +129,7 @@ export async function takeThresholdsCsv(
     if (same(body, entry.rule)) return { line, id, what: 'unchanged', text: '' };
     const problem = thresholds.problemOf(entry, body);
     if (problem !== null) return refused(problem);
-    wanted.push({ entry, body });
+    wanted.push({ id, from: entry.version, body });
     return {
       line,
       id,
@@ -127,7 +137,7 @@ export async function takeThresholdsCsv(
       text: `${entry.point.node.title}, ${entry.point.body.label}: ${entry.rule.setpoint} → ${body.setpoint} ${entry.point.body.unit}`.trim(),
     };
   });
-  if (!preview && !changes.some(({ what }) => what === 'refused'))
-    for (const { entry, body } of wanted) await thresholds.change(entry.id, entry.version, body, by);
+  // All in one change: a table is taken whole, or somebody was faster at a row and none of it is.
+  if (!preview && wanted.length > 0 && !changes.some(({ what }) => what === 'refused')) await thresholds.changeAll(wanted, by);
   return changes;
 }

@@ -41,26 +41,39 @@ export class Thresholds {
 
   /** Puts another rule in force in the place of version `from`. Throws 409, with what is in force, where somebody was faster. */
   async change(id: number, from: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
-    const { engine, registry } = this.parts;
-    const { point } = this.find(id);
-    const rule = this.check(point, body, id);
-    await engine.changeThreshold(id, 'threshold changed', async (change) => {
-      const before = this.find(id);
-      if (before.version !== from) throw changedMeanwhile('threshold', from, before.version, engine.thresholdView(before));
-      const version = before.version + 1;
-      await change.trx('threshold_version').insert({ threshold_id: id, version, rule: JSON.stringify(rule), made_by: by });
-      await change.trx('threshold').where({ id }).update({ version });
-      change.apply(() => registry.putThreshold(id, point.id, version, rule));
-      await this.toNode(change, point, [before.rule.output, rule.output], by);
-      change.tell(() => this.tell(id));
-    });
+    await this.changeAll([{ id, from, body }], by);
     return this.find(id);
+  }
+
+  /** Puts other rules in force, all of them or none. Throws 409 where somebody was faster at one. */
+  async changeAll(wanted: readonly { id: number; from: number; body: ThresholdRuleBody }[], by: string): Promise<void> {
+    const { engine, registry } = this.parts;
+    const ready = wanted.map(({ id, from, body }) => {
+      const { point } = this.find(id);
+      return { id, from, point, rule: this.check(point, body, id) };
+    });
+    await engine.changeThresholds(
+      ready.map(({ id }) => id),
+      'threshold changed',
+      async (change) => {
+        for (const { id, from, point, rule } of ready) {
+          const before = this.find(id);
+          if (before.version !== from) throw changedMeanwhile('threshold', from, before.version, engine.thresholdView(before));
+          const version = before.version + 1;
+          await change.trx('threshold_version').insert({ threshold_id: id, version, rule: JSON.stringify(rule), made_by: by });
+          await change.trx('threshold').where({ id }).update({ version });
+          change.apply(() => registry.putThreshold(id, point.id, version, rule));
+          await this.toNode(change, point, [before.rule.output, rule.output], by);
+          change.tell(() => this.tell(id));
+        }
+      },
+    );
   }
 
   async retire(id: number, by: string): Promise<void> {
     const { engine, registry, hub } = this.parts;
     const before = this.find(id);
-    await engine.changeThreshold(id, 'threshold retired', async (change) => {
+    await engine.changeThresholds([id], 'threshold retired', async (change) => {
       await change.trx('threshold').where({ id }).update({ retired_at: new Date() });
       change.apply(() => registry.dropThreshold(id));
       await this.toNode(change, before.point, [before.rule.output], by);

@@ -5,6 +5,7 @@ import type * as z from 'zod';
 import type { Database } from '../database/connect';
 import { bind } from '../http/bind';
 import { notFound, ProblemError } from '../problem/problem';
+import { pointNamed } from '../model/lookup';
 import type { PointEntry, Registry } from '../model/registry';
 import { dashboardPoints, dashboardsOf } from '../model/dashboards';
 import { readHistory, readMeans, readRaw, spanOf } from '../model/history';
@@ -44,11 +45,7 @@ export function watchRoutes(parts: {
     };
   };
 
-  bind(router, watch.history, ({ params, query }) => {
-    const point = registry.nodes.get(params.node)?.points.get(params.point);
-    if (!point) throw notFound(`point ${params.point.slice(0, 60)} at a node ${params.node.slice(0, 60)}`);
-    return history(point, query);
-  });
+  bind(router, watch.history, ({ params, query }) => history(pointNamed(registry, params), query));
   bind(router, watch.shares, () => shares.list());
   bind(router, watch.share, ({ body, me }) => {
     if (!dashboardsOf(registry).some((dashboard) => dashboard.slug === body.dashboard)) throw notFound(`dashboard ${body.dashboard}`);

@@ -24,7 +24,9 @@ export async function sendMail(
     ignoreTLS: settings.tls === 'none',
     tls: { servername: settings.host },
     ...(settings.user !== '' && { auth: { user: settings.user, pass: password } }),
-    ...{ connectionTimeout: PATIENCE_MS, greetingTimeout: PATIENCE_MS, socketTimeout: PATIENCE_MS },
+    connectionTimeout: PATIENCE_MS,
+    greetingTimeout: PATIENCE_MS,
+    socketTimeout: PATIENCE_MS,
     disableFileAccess: true,
     disableUrlAccess: true,
   });

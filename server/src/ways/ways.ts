@@ -3,7 +3,7 @@ import type { HandsetMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { Database } from '../database/connect';
 import type { WayRule } from '../engine/ledger';
-
+import { NotAllowed } from '../net/outgoing';
 import { notFound } from '../problem/problem';
 import type { Store } from '../store/change';
 import { randomToken, type Vault } from '../vault/vault';
@@ -19,6 +19,12 @@ interface WayEntry extends WayRule {
   provedAt: number | null;
   failedAt: number | null;
   failure: string | null;
+}
+
+/** Why a message did not arrive. `final`: trying again does not help. */
+export interface Failure {
+  readonly text: string;
+  readonly final: boolean;
 }
 
 interface WayRow {
@@ -74,7 +80,11 @@ export class Ways {
       const [row] = (await change
         .trx('way')
         .insert({
-          ...{ kind, name, least, notices, made_by: by },
+          kind,
+          name,
+          least,
+          notices,
+          made_by: by,
           settings: JSON.stringify(settingsOf(wanted)),
           secret_sealed: hidden === null || hidden === '' ? null : vault.seal(hidden),
         })
@@ -98,21 +108,35 @@ export class Ways {
   async test(id: number, by: string): Promise<{ delivered: boolean; ms: number; detail: string }> {
     const way = this.find(id);
     const begun = performance.now();
-    const failure = await this.deliver(id, {
-      ...{ id: randomUUID(), to: way.name, title: 'A test, nothing is wrong', severity: 'note', alertId: null, trippedAt: null },
-      ...{ text: `${by} tried this way. Nothing has to be done.`, sentAt: Date.now() },
+    const failed = await this.deliver(id, {
+      id: randomUUID(),
+      to: way.name,
+      title: 'A test, nothing is wrong',
+      severity: 'note',
+      alertId: null,
+      trippedAt: null,
+      text: `${by} tried this way. Nothing has to be done.`,
+      sentAt: Date.now(),
     });
-    return { delivered: failure === null, ms: Math.round(performance.now() - begun), detail: failure ?? `delivered to ${viewOf(way).to}` };
+    return {
+      delivered: failed === null,
+      ms: Math.round(performance.now() - begun),
+      detail: failed?.text ?? `delivered to ${viewOf(way).to}`,
+    };
   }
 
   /** Delivers one message; gives why it could not, or `null`. What became of it is kept with the way. One that is gone is passed over. */
-  async deliver(id: number, message: HandsetMessage): Promise<string | null> {
+  async deliver(id: number, message: HandsetMessage): Promise<Failure | null> {
     const way = this.entries.get(id);
     if (!way) return null;
-    const failure = await this.send(way, message).then(
+    const failed = await this.send(way, message).then(
       () => null,
-      (error: unknown) => (error instanceof Error ? error.message : String(error)).slice(0, 300),
+      (error: unknown): Failure => ({
+        text: (error instanceof Error ? error.message : String(error)).slice(0, 300),
+        final: error instanceof NotAllowed,
+      }),
     );
+    const failure = failed?.text ?? null;
     const now = Date.now();
     await this.parts.store.commit(async (change) => {
       await change
@@ -123,12 +147,7 @@ export class Ways {
         Object.assign(way, failure === null ? { provedAt: now, failedAt: null, failure: null } : { failedAt: now, failure }),
       );
     });
-    return failure;
-  }
-
-  /** Will trying again never help: it is not allowed? */
-  static isFinal(failure: string): boolean {
-    return failure.includes('DEWPOST_OUTGOING_ALLOW');
+    return failed;
   }
 
   private async send(way: WayEntry, message: HandsetMessage): Promise<void> {
@@ -153,9 +172,18 @@ function settingsOf(wanted: NewWay): WayEntry['settings'] {
 }
 
 const entryOf = (row: WayRow): WayEntry => ({
-  ...{ id: row.id, kind: row.kind, name: row.name, settings: row.settings, secretSealed: row.secret_sealed },
-  ...{ least: row.least, notices: row.notices, madeBy: row.made_by, madeAt: row.made_at.getTime() },
-  ...{ provedAt: row.proved_at?.getTime() ?? null, failedAt: row.failed_at?.getTime() ?? null, failure: row.failure },
+  id: row.id,
+  kind: row.kind,
+  name: row.name,
+  settings: row.settings,
+  secretSealed: row.secret_sealed,
+  least: row.least,
+  notices: row.notices,
+  madeBy: row.made_by,
+  madeAt: row.made_at.getTime(),
+  provedAt: row.proved_at?.getTime() ?? null,
+  failedAt: row.failed_at?.getTime() ?? null,
+  failure: row.failure,
 });
 
 /** As pages see it: where it goes, and no secret; of a webhook's address the host only, since the rest often is one. */

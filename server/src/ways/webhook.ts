@@ -26,7 +26,11 @@ export async function postWebhook(url: string, secret: string, message: object, 
     const timer = setTimeout(() => call.destroy(new Error(`no answer in ${PATIENCE_MS / 1000} s`)), PATIENCE_MS);
     const call = (tls ? tlsRequest : plainRequest)(
       {
-        ...{ method: 'POST', host: place.address, port, path: `${target.pathname}${target.search}`, servername: target.hostname },
+        method: 'POST',
+        host: place.address,
+        port,
+        path: `${target.pathname}${target.search}`,
+        servername: target.hostname,
         headers: {
           host: target.host,
           'content-type': 'application/json',

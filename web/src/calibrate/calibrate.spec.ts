@@ -1,12 +1,21 @@
 import { calibrate, watch, type Calibration } from '@dewpost/contract';
 import { ApiError } from '../data/api';
-import { aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { aThreshold, aNode, aPoint, NOON, Rig } from '../testing/rig';
 import { Calibrate } from './calibrate';
 
 const POINT = aPoint({ id: 1, name: 'temperature', label: 'Air temperature', unit: '°C', min: 0, max: 40 });
 const kept = (change: Partial<Calibration> = {}): Calibration => ({
-  ...{ version: 1, method: 'offset', captures: [{ raw: 20, reference: 21 }], coefficients: { gain: 1, offset: 1 }, uncertainty: 0.03 },
-  ...{ from: NOON, note: '', madeBy: 'millwright', madeAt: NOON, withdrawnAt: null, withdrawnBy: null },
+  version: 1,
+  method: 'offset',
+  captures: [{ raw: 20, reference: 21 }],
+  coefficients: { gain: 1, offset: 1 },
+  uncertainty: 0.03,
+  from: NOON,
+  note: '',
+  madeBy: 'millwright',
+  madeAt: NOON,
+  withdrawnAt: null,
+  withdrawnBy: null,
   ...change,
 });
 const readings = (...raws: number[]) => ({
@@ -55,30 +64,7 @@ describe('calibrating a point', () => {
     expect([rig.text.includes('not settled yet'), rig.button('Capture').disabled]).toEqual([true, true]);
   });
   it('says what cannot be fitted, and which thresholds would change their state', async () => {
-    const threshold = {
-      ...{
-        id: 3,
-        point: 1,
-        version: 1,
-        side: 'high',
-        setpoint: 20.5,
-        deadband: 1,
-        clearLevel: 19.5,
-        onDelaySeconds: 0,
-        offDelaySeconds: 0,
-      },
-      ...{
-        severity: 'warning',
-        confirm: 'readings',
-        tells: 'alert',
-        consequences: ['alert'],
-        act: 'on',
-        words: null,
-        route: null,
-        output: null,
-        phase: 'normal',
-      },
-    };
+    const threshold = aThreshold({ id: 3, setpoint: 20.5, deadband: 1, clearLevel: 19.5 });
     const rig = await open([20, 20, 20, 20, 20], [], { thresholds: [threshold] });
     await rig.fill('#c-reference', '22');
     await rig.press('Capture');

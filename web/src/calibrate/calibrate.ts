@@ -1,5 +1,6 @@
 import { calibrate, watch, type Calibration, type Point } from '@dewpost/contract';
-import { fitCalibration, settledValue, type CalibrationMethod, type Capture } from '@dewpost/core/calibration';
+import { violates } from '@dewpost/core/alarm';
+import { calibrated, fitCalibration, settledValue, type CalibrationMethod, type Capture } from '@dewpost/core/calibration';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
@@ -13,7 +14,9 @@ import { nodeNames } from '../data/node-names';
 import { allLatest, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { hasWords } from '../parts/has-words';
+import { linePath } from '../parts/line-path';
 import { dayAndTime } from '../parts/times';
+import { typedNumber } from '../parts/typed-number';
 
 const SHOWN = 60;
 /** How many of the newest raw values are looked at for having settled. */
@@ -98,12 +101,9 @@ export class Calibrate {
   });
   protected readonly trace = computed(() => {
     const values = this.raws().slice(-60);
-    if (values.length < 2) return '';
     const [low, high] = [Math.min(...values), Math.max(...values)];
     const y = (value: number): number => (high === low ? 30 : 55 - (50 * (value - low)) / (high - low));
-    return values
-      .map((value, i) => `${i === 0 ? 'M' : 'L'}${((300 * i) / (values.length - 1)).toFixed(1)} ${y(value).toFixed(1)}`)
-      .join('');
+    return linePath(values.map((value, i) => [(300 * i) / (values.length - 1), y(value)]));
   });
   protected readonly fitted = computed(() => {
     const point = this.point();
@@ -116,11 +116,9 @@ export class Calibrate {
     const raw = this.raws().at(-1);
     if (!point || !fitted || typeof fitted === 'string' || raw === undefined) return [];
     const before = this.latest()[point.id]?.value ?? raw;
-    const after = fitted.coefficients.gain * raw + fitted.coefficients.offset;
-    const beyond = (side: 'high' | 'low', setpoint: number, value: number): boolean =>
-      side === 'high' ? value >= setpoint : value <= setpoint;
+    const after = calibrated(fitted.coefficients, raw);
     return this.thresholds()
-      .filter(({ point: of, side, setpoint }) => of === point.id && beyond(side, setpoint, before) !== beyond(side, setpoint, after))
+      .filter((rule) => rule.point === point.id && violates(rule, before) !== violates(rule, after))
       .map(({ side, setpoint }) => `${side === 'high' ? 'at or above' : 'at or below'} ${this.figure(setpoint)}`);
   });
   protected readonly versions = resource({
@@ -156,9 +154,7 @@ export class Calibrate {
   protected criterion(point: Point): number {
     return Math.max((point.max - point.min) / 200, 2 * 10 ** -point.decimals);
   }
-  protected number(text: string): number | null {
-    return text.trim() === '' || !Number.isFinite(Number(text)) ? null : Number(text);
-  }
+  protected readonly number = typedNumber;
   protected figure(value: number): string {
     const point = this.point();
     return `${formatNumber(value, (point?.decimals ?? 1) + 1)} ${point?.unit ?? ''}`.trim();

@@ -1,4 +1,5 @@
-import type { Latest, Threshold } from '@dewpost/contract';
+import type { Latest } from '@dewpost/contract';
+import { aThreshold } from '../testing/rig';
 import { LiveActions } from './live.actions';
 import { alertsFeature, latestFeature, nextLatest, thresholdsFeature } from './reducers';
 
@@ -32,26 +33,7 @@ describe('events of the live stream', () => {
       }),
     );
     expect(state.entities[7]).toMatchObject({ at: 200, value: 21, low: 20 });
-    const threshold = {
-      id: 3,
-      point: 7,
-      version: 1,
-      side: 'high',
-      setpoint: 30,
-      deadband: 1,
-      clearLevel: 29,
-      onDelaySeconds: 0,
-      offDelaySeconds: 0,
-      severity: 'warning',
-      confirm: 'readings',
-      tells: 'alert',
-      consequences: ['alert'],
-      act: 'on',
-      words: null,
-      route: null,
-      output: null,
-      phase: 'normal',
-    } satisfies Threshold;
+    const threshold = aThreshold({ id: 3, point: 7 });
     const armed = thresholdsFeature.reducer(undefined, LiveActions.eventsArrived({ events: [{ type: 'threshold', threshold }] }));
     expect(armed.ids).toEqual([3]);
     expect(thresholdsFeature.reducer(armed, LiveActions.eventsArrived({ events: [{ type: 'threshold-retired', id: 3 }] })).ids).toEqual([]);

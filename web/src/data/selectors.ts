@@ -1,11 +1,10 @@
 import type { Node, Severity } from '@dewpost/contract';
+import { severityRank } from '@dewpost/core/alarm';
 import { createSelector } from '@ngrx/store';
 import { allAlerts, allNodes, allPoints, allThresholds, placeFeature } from './reducers';
 
-const RANK: Record<Severity, number> = { advisory: 1, warning: 2, critical: 3 };
-
 /** The higher of two severities. */
-export const worse = (a: Severity | null, b: Severity): Severity => (a !== null && RANK[a] >= RANK[b] ? a : b);
+export const worse = (a: Severity | null, b: Severity): Severity => (a !== null && severityRank(a) >= severityRank(b) ? a : b);
 
 /** Alerts that stand, or that cleared before anybody saw them; ordinary switching is none. */
 export const selectWaiting = createSelector(allAlerts.selectAll, (alerts) =>

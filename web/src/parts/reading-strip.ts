@@ -1,4 +1,5 @@
 import type { Severity } from '@dewpost/contract';
+import { severityRank } from '@dewpost/core/alarm';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Clock } from './clock';
@@ -27,7 +28,6 @@ export interface StripReading {
 
 /** Readings over a shorter span give no rate per hour. */
 const RATE_AFTER_MS = 20 * 60_000;
-const RANK: Record<Severity, number> = { advisory: 1, warning: 2, critical: 3 };
 const COLOURS = ['--ink', '--ochre', '--rust', '--carmine'];
 const CALM = ['--wash', '--z1', '--z2', '--z3'];
 const LIT = ['--wash', '--ochre-z', '--rust-z', '--carmine-z'];
@@ -65,7 +65,10 @@ export class ReadingStrip {
     const reading = this.reading();
     return staffGeometry({ width: this.width, min, max, limits: this.limits(), low: reading?.low ?? null, high: reading?.high ?? null });
   });
-  protected readonly rank = computed(() => RANK[this.severity() ?? 'advisory'] * (this.severity() ? 1 : 0));
+  protected readonly rank = computed(() => {
+    const severity = this.severity();
+    return severity === null ? 0 : severityRank(severity);
+  });
   protected readonly colour = computed(() => `var(${COLOURS[this.rank()]})`);
   protected readonly age = computed(() => (this.reading() ? Math.max(0, this.clock.now() - (this.reading()?.at ?? 0)) : null));
   protected readonly late = computed(() => (this.age() ?? 0) > this.freshMs());

@@ -4,7 +4,13 @@ import { ReachingPage } from './reaching';
 import { waysIn, worksBy } from './ways-in';
 
 const address = (url: string, change: Partial<Reaching['addresses'][number]> = {}): Reaching['addresses'][number] => ({
-  ...{ url, what: 'page', tls: url.startsWith('https'), reach: 'building', people: 0, nodes: 0, certified: null },
+  url,
+  what: 'page',
+  tls: url.startsWith('https'),
+  reach: 'building',
+  people: 0,
+  nodes: 0,
+  certified: null,
   ...change,
 });
 const KNOWN: Reaching = {
@@ -24,7 +30,12 @@ const KNOWN: Reaching = {
     issuer: 'CN=Dew Post, authority of this building',
     problem: null,
   },
-  ...{ loopbackOnly: false, nodeAddress: '192.168.7.2', nodeAddressReaches: true, publicOrigins: [], trustedProxies: [], httpPort: 8480 },
+  loopbackOnly: false,
+  nodeAddress: '192.168.7.2',
+  nodeAddressReaches: true,
+  publicOrigins: [],
+  trustedProxies: [],
+  httpPort: 8480,
 };
 const open = (known: Partial<Reaching> = {}, answers: NonNullable<Parameters<typeof Rig.open>[1]['answers']> = []) =>
   Rig.open(ReachingPage, { snapshot: {}, answers: [[reaching.read, { ...KNOWN, ...known }], ...answers] });
@@ -43,7 +54,11 @@ it('says plainly where nobody else can come in, and where nodes would be led ast
 });
 it('a check shows where it stopped, its cause and what is next', async () => {
   const reply: CheckReply = {
-    ...{ url: 'https://mill.example', leadsTo: ['203.0.113.7'], ok: false, cause: 'Port 443 does not answer.', next: 'Lead 443 to it.' },
+    url: 'https://mill.example',
+    leadsTo: ['203.0.113.7'],
+    ok: false,
+    cause: 'Port 443 does not answer.',
+    next: 'Lead 443 to it.',
     steps: [
       { step: 'name', state: 'passed', ms: 30, text: '203.0.113.7' },
       { step: 'port', state: 'failed', ms: 5000, text: 'no answer' },

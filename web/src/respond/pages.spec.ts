@@ -1,6 +1,6 @@
 import { respond, type Alert, type Relay, type Threshold } from '@dewpost/contract';
 import { ApiError } from '../data/api';
-import { aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { aNode, aPoint, aThreshold, NOON, Rig } from '../testing/rig';
 import { Alerts } from './alerts';
 import { Relays } from './relays';
 import { Thresholds } from './thresholds';
@@ -19,27 +19,6 @@ const fan = aPoint({
 });
 const dew = aPoint({ id: 3, name: 'dew-point', label: 'Dew point', kind: 'derived', unit: '°C' });
 const pump = aPoint({ ...fan, id: 4, node: 'cellar-relays', name: 'pump', label: 'Pump' });
-const threshold = (change: Partial<Threshold> = {}): Threshold => ({
-  id: 1,
-  point: 1,
-  version: 1,
-  side: 'high',
-  setpoint: 75,
-  deadband: 5,
-  clearLevel: 70,
-  onDelaySeconds: 0,
-  offDelaySeconds: 120,
-  severity: 'warning',
-  confirm: 'readings',
-  tells: 'alert',
-  consequences: ['alert'],
-  act: 'on',
-  words: null,
-  route: null,
-  output: null,
-  phase: 'normal',
-  ...change,
-});
 const relay = (change: Partial<Relay> = {}): Relay => ({
   point: 2,
   state: false,
@@ -85,11 +64,11 @@ describe('relays', () => {
   };
   it('says what becomes of each output with the link down: only a threshold of its own node goes on, once that has confirmed it', async () => {
     expect((await words([]))[0]).toMatch(/contact read back, proves it, 12:00:00; with the link down: off/);
-    expect((await words([threshold({ output: 2 })]))[0]).toMatch(/its node’s own thresholds go on/);
-    expect((await words([threshold({ output: 2 })], { haveRevision: 0 }))[0]).toMatch(/off, until its node confirms its thresholds/);
+    expect((await words([aThreshold({ output: 2 })]))[0]).toMatch(/its node’s own thresholds go on/);
+    expect((await words([aThreshold({ output: 2 })], { haveRevision: 0 }))[0]).toMatch(/off, until its node confirms its thresholds/);
     // What is derived is known to the server only, and what another node measures to that one.
-    expect((await words([threshold({ point: 3, output: 2 })]))[0]).toMatch(/link down: off/);
-    expect((await words([threshold({ output: 4 })]))[1]).toMatch(/link down: off.*unarmed until its node is fitted/);
+    expect((await words([aThreshold({ point: 3, output: 2 })]))[0]).toMatch(/link down: off/);
+    expect((await words([aThreshold({ output: 4 })]))[1]).toMatch(/link down: off.*unarmed until its node is fitted/);
   });
   it('says when there is none, and while it is read', async () => {
     expect((await Rig.open(Relays, { snapshot: { points: [] } })).text).toContain('No node has one yet');
@@ -105,7 +84,7 @@ describe('thresholds', () => {
         me: { name: 'millwright', role },
         nodes,
         points,
-        thresholds: [threshold({ output: 4 }), threshold({ id: 2, side: 'low', setpoint: 40, clearLevel: 45, onDelaySeconds: 90 })],
+        thresholds: [aThreshold({ output: 4 }), aThreshold({ id: 2, side: 'low', setpoint: 40, clearLevel: 45, onDelaySeconds: 90 })],
         latest: [],
       },
     });

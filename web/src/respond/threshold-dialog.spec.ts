@@ -12,7 +12,7 @@ import { MatInputHarness } from '@angular/material/input/testing';
 import { MatSelectHarness } from '@angular/material/select/testing';
 import { ApiError } from '../data/api';
 import { SaidErrorStateMatcher } from '../parts/said';
-import { aNode, aPoint, Rig } from '../testing/rig';
+import { aNode, aPoint, aThreshold, Rig } from '../testing/rig';
 import { RehearsalWorkers } from './record/rehearser';
 import { ThresholdDialog } from './threshold-dialog';
 
@@ -27,26 +27,7 @@ const points = [
   aPoint({ id: 2, name: 'fan', label: 'Fan', kind: 'switched', unit: '', max: 1, decimals: 0, output }),
   ...Array.from({ length: 200 }, (_, i) => aPoint({ id: 10 + i, node: `node-${Math.floor(i / 5)}`, name: `p${i}`, label: `Point ${i}` })),
 ];
-const kept: Threshold = {
-  id: 7,
-  point: 1,
-  version: 3,
-  side: 'high',
-  setpoint: 75,
-  deadband: 5,
-  clearLevel: 70,
-  onDelaySeconds: 0,
-  offDelaySeconds: 120,
-  severity: 'warning',
-  confirm: 'readings',
-  tells: 'alert',
-  consequences: ['alert'],
-  act: 'on',
-  words: null,
-  route: null,
-  output: null,
-  phase: 'normal',
-};
+const kept = aThreshold({ id: 7, version: 3 });
 
 async function open(before: Threshold | null, answers: Parameters<typeof Rig.open>[1]['answers'] = []) {
   const close = jest.fn();

@@ -1,5 +1,5 @@
 import { respond, thresholdSchema, type Point, type Threshold } from '@dewpost/contract';
-import { clearLevelOf, type ThresholdRule } from '@dewpost/core/alarm';
+import { clearLevelOf, engineRule, SEVERITIES, type ThresholdRule } from '@dewpost/core/alarm';
 import { eachOnce, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
@@ -26,7 +26,6 @@ import { problemsIn, saidAbout } from '../parts/said';
 import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
-import { judgedBy } from './record/judged-by';
 import { RecordPanel, type Suggestion } from './record/record-panel';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
@@ -137,7 +136,7 @@ export class ThresholdDialog {
   protected readonly reading = computed(() => this.latest()[this.draft().point ?? 0] ?? null);
   protected readonly busy = signal(false);
   protected readonly problem = signal<string | null>(null);
-  protected readonly severities = ['advisory', 'warning', 'critical'] as const;
+  protected readonly severities = SEVERITIES;
   protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.draft().output) ?? null);
   protected readonly clear = computed(() => {
     const { setpoint, side, deadband } = this.draft();
@@ -150,18 +149,21 @@ export class ThresholdDialog {
       ? []
       : [{ side: side ?? 'low', setpoint, clearLevel: clear, severity: severity ?? 'advisory' }];
   });
-  private readonly node = computed(() => this.nodes()[this.point()?.node ?? '']);
   /** The draft as the engine would judge by it; `null` while it has no setpoint or a figure that cannot be used. */
   protected readonly drafted = computed((): ThresholdRule | null => {
     const { setpoint, side, deadband, onDelaySeconds, offDelaySeconds } = this.draft();
     const [clear, on, off] = [this.clear(), onDelaySeconds ?? 0, offDelaySeconds ?? 0];
     if (setpoint === null || clear === null || (deadband ?? 0) < 0 || on < 0 || off < 0) return null;
-    const rule = { side: side ?? 'low', setpoint, deadband: deadband ?? 0, onDelaySeconds: on, offDelaySeconds: off };
-    return judgedBy(rule, clear, this.point(), this.node());
+    return this.judged({
+      side: side ?? 'low',
+      setpoint,
+      deadband: deadband ?? 0,
+      clearLevel: clear,
+      onDelaySeconds: on,
+      offDelaySeconds: off,
+    });
   });
-  protected readonly inForce = computed(() =>
-    this.before ? judgedBy(this.before, this.before.clearLevel, this.point(), this.node()) : null,
-  );
+  protected readonly inForce = computed(() => (this.before ? this.judged(this.before) : null));
   protected readonly missing = computed(() => {
     this.draft();
     return problemsIn(this.form);
@@ -255,6 +257,10 @@ export class ThresholdDialog {
     }
   }
 
+  private judged(rule: Parameters<typeof engineRule>[0]): ThresholdRule {
+    const point = this.point();
+    return engineRule(rule, point?.confirm ?? 'readings', this.nodes()[point?.node ?? '']?.reportSeconds ?? 30);
+  }
   protected useSuggested({ field, value }: Suggestion): void {
     this.form.controls[field].setValue(value);
     this.form.controls[field].markAsDirty();

@@ -16,6 +16,7 @@ import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
+import { RulesTable } from './rules-table';
 import { RespondPages } from './sub-pages';
 
 interface ThresholdRow {
@@ -26,7 +27,7 @@ interface ThresholdRow {
 /** All thresholds, by node and point, with what each switches; new ones are armed here. */
 @Component({
   selector: 'dp-thresholds',
-  imports: [MatButton, MatIcon, MatSort, MatSortHeader, MatTableModule, RespondPages, SeverityGlyph],
+  imports: [MatButton, MatIcon, MatSort, MatSortHeader, MatTableModule, RespondPages, RulesTable, SeverityGlyph],
   templateUrl: './thresholds.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })

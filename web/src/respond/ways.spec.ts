@@ -5,8 +5,17 @@ import { NoticesPage } from './notices';
 import { WaysPage } from './ways';
 
 const DESK: Way = {
-  ...{ id: 1, kind: 'webhook', name: 'Night desk', to: 'example.org', least: 'warning', notices: true, madeBy: 'millwright', madeAt: NOON },
-  ...{ provedAt: null, failedAt: null, failure: null },
+  id: 1,
+  kind: 'webhook',
+  name: 'Night desk',
+  to: 'example.org',
+  least: 'warning',
+  notices: true,
+  madeBy: 'millwright',
+  madeAt: NOON,
+  provedAt: null,
+  failedAt: null,
+  failure: null,
 };
 const open = (answers: NonNullable<Parameters<typeof Rig.open>[1]['answers']> = [], ways: Way[] = [DESK]) =>
   Rig.open(WaysPage, { snapshot: {}, answers: [[respond.ways, ways], ...answers] });
@@ -21,7 +30,11 @@ describe('ways', () => {
     await rig.fill('#w-url', 'https://example.org/hook');
     await rig.press('Add the webhook');
     expect(rig.asked(respond.addWay)[0]?.body).toEqual({
-      ...{ kind: 'webhook', name: 'Night desk', url: 'https://example.org/hook', least: 'advisory', notices: true },
+      kind: 'webhook',
+      name: 'Night desk',
+      url: 'https://example.org/hook',
+      least: 'advisory',
+      notices: true,
     });
     expect(rig.text).toContain('signing-secret');
     expect(rig.text).toContain('never proved: test it');

@@ -22,7 +22,8 @@ const webhookForm = z.object({
   least: severitySchema,
 });
 const mailForm = z.object({
-  ...{ name, least: severitySchema },
+  name,
+  least: severitySchema,
   host: z.string().trim().min(1, 'the mail server').max(253),
   port: z.number().int().min(1).max(65_535),
   tls: z.enum(['offered', 'at once', 'none']),

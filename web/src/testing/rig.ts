@@ -3,12 +3,14 @@ import {
   pointSchema,
   runSchema,
   snapshotSchema,
+  thresholdSchema,
   type Endpoint,
   type LiveEvent,
   type Node,
   type Point,
   type Run,
   type Snapshot,
+  type Threshold,
 } from '@dewpost/contract';
 import { provideZonelessChangeDetection, type Provider, type Type } from '@angular/core';
 import { TestBed, type ComponentFixture } from '@angular/core/testing';
@@ -87,6 +89,28 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     max: 100,
     decimals: 1,
     output: null,
+    ...change,
+  });
+
+export const aThreshold = (change: Partial<Threshold> = {}): Threshold =>
+  thresholdSchema.parse({
+    id: 1,
+    point: 1,
+    version: 1,
+    side: 'high',
+    setpoint: 75,
+    deadband: 5,
+    clearLevel: 70,
+    onDelaySeconds: 0,
+    offDelaySeconds: 120,
+    severity: 'warning',
+    confirm: 'readings',
+    consequences: ['alert'],
+    act: 'on',
+    words: null,
+    route: null,
+    output: null,
+    phase: 'normal',
     ...change,
   });
 

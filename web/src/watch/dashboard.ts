@@ -1,4 +1,5 @@
-import { watch, type Point } from '@dewpost/contract';
+import { calibrate, watch, type Point } from '@dewpost/contract';
+import { freshForMs } from '@dewpost/core/alarm';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal, type OnDestroy } from '@angular/core';
 import { MatButton } from '@angular/material/button';
@@ -14,6 +15,7 @@ import { allAlerts, allDeliveries, allLatest, allNodes, allPoints, allRelays, al
 import { actsAt, selectSeverityByPoint, selectThresholdsByPoint, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
+import { Clock } from '../parts/clock';
 import { OutputStrip } from '../parts/output-strip';
 import { ReadingStrip } from '../parts/reading-strip';
 import { SeverityGlyph } from '../parts/severity-glyph';
@@ -103,6 +105,16 @@ export class DashboardPage implements OnDestroy {
       ),
     { equal: (a, b) => a.map((s) => s.id).join() === b.map((s) => s.id).join() },
   );
+  private readonly clock = inject(Clock);
+  /** What is drawn, every reading of it, for a spreadsheet: up to now, from a whole minute on. */
+  protected readonly readingsCsv = computed(() => {
+    const from = Math.floor(this.clock.now() / 60_000) * 60_000 - this.hours() * 3_600_000;
+    const points = this.series().flatMap(({ id }) => {
+      const point = this.points()[id];
+      return point ? [`${point.node}/${point.name}`] : [];
+    });
+    return `${calibrate.exportCsv.path}?${new URLSearchParams({ points: points.join(','), from: String(from) }).toString()}`;
+  });
   protected readonly bands = computed(() => {
     const mine = this.shown().filter((point) => point.node === this.traced());
     return bandsOf(mine, this.everyThreshold());
@@ -153,7 +165,7 @@ export class DashboardPage implements OnDestroy {
     return this.nodes()[point.node]?.silent ?? false;
   }
   protected freshMs(point: Point): number {
-    return Math.max(5000, 3000 * (this.nodes()[point.node]?.reportSeconds ?? 30));
+    return Math.max(5000, freshForMs(this.nodes()[point.node]?.reportSeconds ?? 30));
   }
   protected at(ms: number): string {
     return timeOfDay(ms, this.zone());

@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { SEVERITIES } from '../../alarm';
 import { guardsSchema, pointNameSchema, readBackSchema } from '../../wire';
 import { amount, originSchema, priceBreaks, profileId } from './common';
 
@@ -38,7 +39,7 @@ export const defaultThresholdSchema = z.object({
   deadband: z.number().nonnegative(),
   onDelaySeconds: amount.max(86_400),
   offDelaySeconds: amount.max(86_400),
-  severity: z.enum(['advisory', 'warning', 'critical']),
+  severity: z.enum(SEVERITIES),
 });
 export type DefaultThreshold = z.infer<typeof defaultThresholdSchema>;
 

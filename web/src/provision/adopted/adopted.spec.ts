@@ -17,11 +17,23 @@ const entry = {
   texts: {},
 };
 const topic = (change: Partial<Adopted['heard'][number]>): Adopted['heard'][number] => ({
-  ...{ topic: 'oven/state', at: NOON - 2000, times: 3, every: 5000, retained: false, kind: 'json', text: '', why: null, leaves: [] },
+  topic: 'oven/state',
+  at: NOON - 2000,
+  times: 3,
+  every: 5000,
+  retained: false,
+  kind: 'json',
+  text: '',
+  why: null,
+  leaves: [],
   ...change,
 });
 const KNOWN: Adopted = {
-  ...{ id: 'oven', account: 'oven', filters: ['oven/#'], perMinute: 12, skipped: 0 },
+  id: 'oven',
+  account: 'oven',
+  filters: ['oven/#'],
+  perMinute: 12,
+  skipped: 0,
   map: [{ ...entry, min: 0, max: 300 }],
   heard: [
     topic({

@@ -1,13 +1,9 @@
-import { adopted, plan, sources } from '@dewpost/contract';
+import { adopted, plan, sources, type NamedPlace } from '@dewpost/contract';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
 import { takeUntilDestroyed } from '@angular/core/rxjs-interop';
-import { type FormGroupDirective, ReactiveFormsModule } from '@angular/forms';
-import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
-import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
-import { MatInput } from '@angular/material/input';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Plus } from 'lucide';
@@ -19,7 +15,7 @@ import { useIcons } from '../../parts/icons';
 import { ReadyLines } from '../../parts/ready-lines';
 import { askBeforeClosing, type HoldsUnsaved } from '../../parts/unsaved';
 import { TextField } from '../../parts/value-field';
-import { bodyOf, draftOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
+import { NamedPlaceForm } from '../named-place';
 import { ProvisionPages } from '../provision-pages';
 import { heardRows, keyOf, nameFor, type DraftEntry, type LeafRow } from './heard-rows';
 import { MapEditor } from './map-editor';
@@ -28,26 +24,13 @@ const LOOK_MS = 2000;
 /** A row, and a column of the drawing, px. */
 const ROW = 24;
 const COLUMN = 82;
-const NONE = { name: '', room: '' };
 /** Four figures, as far as there are any. */
 const decimalsOf = (value: number): number => (String(Number(value.toPrecision(4))).split('.')[1] ?? '').length;
 
 /** Nodes whose firmware stays as it is: what they say on the left, which points it means on the right, a knot where the two meet. */
 @Component({
   selector: 'dp-adopted',
-  imports: [
-    MapEditor,
-    MatAutocompleteModule,
-    MatButton,
-    MatFormFieldModule,
-    MatIcon,
-    MatInput,
-    ProvisionPages,
-    ReactiveFormsModule,
-    ReadyLines,
-    RouterLink,
-    TextField,
-  ],
+  imports: [MapEditor, MatButton, MatIcon, NamedPlaceForm, ProvisionPages, ReadyLines, RouterLink, TextField],
   templateUrl: './adopted.html',
   styleUrl: './adopted.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -102,14 +85,6 @@ export class AdoptedPage implements HoldsUnsaved {
       { title: 'JSON', about: 'several at once', text: `mosquitto_pub ${to} -t ${node.id}/state -m '{"temp":{"top":2314},"door":"shut"}'` },
     ];
   });
-  protected readonly form = zodForm(adopted.add.body, NONE);
-  private readonly typed = draftOf(this.form);
-  protected readonly problemOf = saying(this.form);
-  protected readonly matching = computed(() => {
-    const wanted = (this.typed().room ?? '').toLowerCase();
-    return this.place().rooms.filter(({ name }) => name.toLowerCase().includes(wanted));
-  });
-
   constructor() {
     useIcons({ plus: Plus });
     askBeforeClosing(() => this.unsaved());
@@ -182,19 +157,12 @@ export class AdoptedPage implements HoldsUnsaved {
     this.open.set(null);
   }
 
-  protected async make(form: FormGroupDirective): Promise<void> {
-    const body = bodyOf(this.form, adopted.add.body);
-    if (!body) return;
-    try {
-      const { id, password } = await this.api.call(adopted.add, { body });
-      this.passwords.update((known) => ({ ...known, [id]: password }));
-      this.pick(id);
-      form.resetForm(NONE);
-      this.said.set(null);
-    } catch (error) {
-      this.said.set({ text: placeProblem(this.form, error) ?? 'Not adopted: see the fields.', bad: true });
-    }
-  }
+  protected readonly make = async (wanted: NamedPlace): Promise<void> => {
+    const { id, password } = await this.api.call(adopted.add, { body: wanted });
+    this.passwords.update((known) => ({ ...known, [id]: password }));
+    this.pick(id);
+    this.said.set(null);
+  };
   protected async keep(id: string): Promise<void> {
     await this.trying(async () => {
       await this.api.call(adopted.setMap, { params: { id }, body: this.map().map((entry) => ({ ...entry, texts: { ...entry.texts } })) });

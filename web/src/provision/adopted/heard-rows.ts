@@ -1,5 +1,6 @@
 import type { Adopted, HeardTopic } from '@dewpost/contract';
-import { mapValue, type MapEntry } from '@dewpost/core/adopt';
+import { mapValue, pointerTokens, type MapEntry } from '@dewpost/core/adopt';
+import { slug } from '@dewpost/core/naming';
 
 /** One entry of the map as it is being made: with what people read. */
 export type DraftEntry = Omit<Adopted['map'][number], 'texts'> & { readonly texts: Readonly<Record<string, number>> };
@@ -37,10 +38,15 @@ export function heardRows(heard: readonly HeardTopic[], map: readonly DraftEntry
     { kind: 'topic', key: topic.topic, topic },
     ...topic.leaves.map(({ pointer, value }): LeafRow => {
       const entry = byPlace.get(keyOf(topic.topic, pointer)) ?? null;
-      const parts = (pointer ?? '').split('/').slice(1);
+      const parts = pointerTokens(pointer ?? '');
       return {
-        ...{ kind: 'leaf', key: keyOf(topic.topic, pointer), topic: topic.topic, pointer, value, entry },
-        name: parts.at(-1)?.replace(/~1/g, '/').replace(/~0/g, '~') ?? 'the whole message',
+        kind: 'leaf',
+        key: keyOf(topic.topic, pointer),
+        topic: topic.topic,
+        pointer,
+        value,
+        entry,
+        name: parts.at(-1) ?? 'the whole message',
         depth: Math.max(0, parts.length - 1),
         live: entry && mapValue(entryFor(entry), { kind: 'json', text: '', value }),
       };
@@ -50,7 +56,13 @@ export function heardRows(heard: readonly HeardTopic[], map: readonly DraftEntry
   return [
     ...rows,
     ...silent.map((entry): LeafRow => ({
-      ...{ kind: 'leaf', key: keyOf(entry.topic, entry.pointer), topic: entry.topic, pointer: entry.pointer, depth: 0, value: null, entry },
+      kind: 'leaf',
+      key: keyOf(entry.topic, entry.pointer),
+      topic: entry.topic,
+      pointer: entry.pointer,
+      depth: 0,
+      value: null,
+      entry,
       name: `${entry.topic}${entry.pointer ?? ''}`,
       live: null,
     })),
@@ -60,12 +72,7 @@ export function heardRows(heard: readonly HeardTopic[], map: readonly DraftEntry
 /** A point's name out of the words of a pointer or topic: what the firmware calls it. */
 export const nameFor = (topic: string, pointer: string | null, taken: ReadonlySet<string>): string => {
   const words = (pointer ?? topic).split('/').filter(Boolean);
-  const stem =
-    (words.at(-1) ?? 'value')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 40) || 'value';
+  const stem = slug(words.at(-1) ?? '').slice(0, 40) || 'value';
   for (let n = 1; ; n++) {
     const name = n === 1 ? stem : `${stem}-${n}`;
     if (!taken.has(name)) return name;

@@ -10,7 +10,9 @@ import { Api, messageOf } from '../../data/api';
 import { allLatest, allNodes, allPoints, allRelays } from '../../data/reducers';
 import { selectTimezone } from '../../data/selectors';
 import { Icon } from '../../parts/icon';
+import { linePath } from '../../parts/line-path';
 import { dayAndTime } from '../../parts/times';
+import { typedNumber } from '../../parts/typed-number';
 
 export type Need = FitReply['needs'][number];
 
@@ -74,11 +76,8 @@ export class FitNeed {
   });
   protected readonly trace = computed(() => {
     const { levels, seconds } = this.fit();
-    const [first] = levels;
-    if (!first) return '';
-    return levels
-      .map(({ at, dbm }, i) => `${i === 0 ? 'M' : 'L'}${((300 * (at - first.at)) / (seconds * 1000)).toFixed(1)} ${levelY(dbm).toFixed(1)}`)
-      .join('');
+    const begin = levels[0]?.at ?? 0;
+    return linePath(levels.map(({ at, dbm }) => [(300 * (at - begin)) / (seconds * 1000), levelY(dbm)]));
   });
   protected readonly levelWords = computed(() => {
     const { levels } = this.fit();
@@ -86,10 +85,7 @@ export class FitNeed {
     return last ? `${formatNumber(last.dbm, 0)} dBm, ${levels.length} levels` : 'waiting for its first word';
   });
 
-  /** What was typed; `null` where that is no number. */
-  protected number(text: string): number | null {
-    return text.trim() === '' || !Number.isFinite(Number(text)) ? null : Number(text);
-  }
+  protected readonly number = typedNumber;
   protected ask(): Promise<void> {
     return this.run((params) => this.api.call(provision.askSignal, { params }));
   }

@@ -7,14 +7,29 @@ import { roundFigures, roundStaff, sharedReadings, standing, type RoundNode } fr
 
 type Need = FitReply['needs'][number];
 const need = (change: Partial<Need> = {}): Need => ({
-  ...{ id: 'signal', kind: 'signal', point: null, label: 'Signal in place', state: 'open', detail: '', by: null, at: null },
-  ...{ selfTest: null, caution: null, tolerance: null },
+  id: 'signal',
+  kind: 'signal',
+  point: null,
+  label: 'Signal in place',
+  state: 'open',
+  detail: '',
+  by: null,
+  at: null,
+  selfTest: null,
+  caution: null,
+  tolerance: null,
   ...change,
 });
 const humidity = (state: Need['state'] = 'open'): Need =>
   need({ id: 'reading:humidity', kind: 'reading', point: 'humidity', label: 'Humidity', tolerance: 5, state });
 const fit = (needs: Need[], fittedAt: number | null = null): FitReply => ({
-  ...{ seconds: 60, fittedAt, fittedBy: fittedAt === null ? null : 'baker', needs, levels: [], askedUntil: null, photos: [] },
+  seconds: 60,
+  fittedAt,
+  fittedBy: fittedAt === null ? null : 'baker',
+  needs,
+  levels: [],
+  askedUntil: null,
+  photos: [],
   supply: { least: 3, battery: false, said: null },
 });
 const NAMES = ['fern-1', 'fern-2', 'fern-3'];

@@ -10,6 +10,7 @@ import { TriangleAlert } from 'lucide';
 import { Api, messageOf } from '../../data/api';
 import { allNodes, allPoints, fitsFeature, placeFeature } from '../../data/reducers';
 import { Icon } from '../../parts/icon';
+import { typedNumber } from '../../parts/typed-number';
 import { FitNeed } from './fit-need';
 import { openNeeds, roundFigures, roundStaff, sharedReadings, standing, type RoundNode, type SharedReading } from './round-figures';
 
@@ -89,8 +90,7 @@ export class FitRound {
     if (openNeeds(fit).length === 0) this.picked.set(null);
   }
   protected setHand(key: string, text: string): void {
-    const value = text.trim() === '' || !Number.isFinite(Number(text)) ? null : Number(text);
-    this.hands.update((known) => ({ ...known, [key]: value }));
+    this.hands.update((known) => ({ ...known, [key]: typedNumber(text) }));
   }
   protected isTyped(key: string): boolean {
     return (this.hands()[key] ?? null) !== null;

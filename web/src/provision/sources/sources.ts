@@ -1,8 +1,7 @@
-import { plan, provision, sources, sourcePointSchema } from '@dewpost/contract';
+import { plan, provision, sources, sourcePointSchema, type NamedPlace } from '@dewpost/contract';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { type FormGroupDirective, ReactiveFormsModule } from '@angular/forms';
-import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
@@ -15,7 +14,8 @@ import { Clock } from '../../parts/clock';
 import { useIcons } from '../../parts/icons';
 import { NumberField } from '../../parts/number-field';
 import { PlainTable, type PlainColumn } from '../../parts/plain-table';
-import { bodyOf, draftOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
+import { bodyOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
+import { NamedPlaceForm } from '../named-place';
 import { ProvisionPages } from '../provision-pages';
 import { ReadyLines } from '../../parts/ready-lines';
 import { sourceLines } from '../../parts/source-lines';
@@ -27,7 +27,6 @@ const COLUMNS: readonly PlainColumn[] = [
   { id: 'range', label: 'Shown over', kind: 'figure' },
   { id: 'now', label: 'Now', kind: 'figure' },
 ];
-const newSource = sources.add.body.omit({ points: true });
 // The form holds every field; what may be left out is the contract's business.
 const newPoint = sourcePointSchema.safeExtend({ min: sourcePointSchema.shape.min.unwrap(), max: sourcePointSchema.shape.max.unwrap() });
 const NO_POINT = { name: '', label: '', unit: '', min: 0, max: 100 };
@@ -36,11 +35,11 @@ const NO_POINT = { name: '', label: '', unit: '', min: 0, max: 100 };
 @Component({
   selector: 'dp-sources',
   imports: [
-    MatAutocompleteModule,
     MatButton,
     MatFormFieldModule,
     MatIcon,
     MatInput,
+    NamedPlaceForm,
     NumberField,
     PlainTable,
     ProvisionPages,
@@ -100,15 +99,8 @@ export class Sources {
     return sourceLines({ base, host, mqttPort }, source.id, this.points());
   });
 
-  protected readonly form = zodForm(newSource, { name: '', room: '' });
-  private readonly typed = draftOf(this.form);
-  private readonly rooms = computed(() => this.place().rooms);
-  protected readonly matching = computed(() => {
-    const wanted = (this.typed().room ?? '').toLowerCase();
-    return this.rooms().filter(({ name }) => name.toLowerCase().includes(wanted));
-  });
   protected readonly point = zodForm(newPoint, NO_POINT);
-  protected readonly problemOf = saying(this.form, this.point);
+  protected readonly problemOf = saying(this.point);
 
   constructor() {
     useIcons({ plus: Plus });
@@ -121,20 +113,12 @@ export class Sources {
     this.picked.set(id);
     this.making.set(false);
   }
-  protected async make(form: FormGroupDirective): Promise<void> {
-    const body = bodyOf(this.form, newSource);
-    if (!body) return;
-    try {
-      const { id, key } = await this.api.call(sources.add, { body: { ...body, points: [] } });
-      this.keys.update((keys) => ({ ...keys, [id]: key }));
-      this.pick(id);
-      // With its being sent: an empty form that nobody has sent says nothing.
-      form.resetForm({ name: '', room: '' });
-      this.said.set(null);
-    } catch (error) {
-      this.said.set({ text: placeProblem(this.form, error) ?? 'Not made: see the fields.', bad: true });
-    }
-  }
+  protected readonly make = async (wanted: NamedPlace): Promise<void> => {
+    const { id, key } = await this.api.call(sources.add, { body: { ...wanted, points: [] } });
+    this.keys.update((keys) => ({ ...keys, [id]: key }));
+    this.pick(id);
+    this.said.set(null);
+  };
   protected async addPoint(id: string, form: FormGroupDirective): Promise<void> {
     const body = bodyOf(this.point, newPoint);
     if (!body) return;

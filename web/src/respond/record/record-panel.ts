@@ -1,6 +1,6 @@
 import type { Point, Severity } from '@dewpost/contract';
 import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
-import type { RehearsalFigures, ThresholdRule } from '@dewpost/core/alarm';
+import { usualGapMs, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
@@ -57,7 +57,8 @@ export class RecordPanel {
     loader: async ({ params: { point, hours } }) => {
       const until = Date.now();
       const record = await loadRecord(this.api, point, until - hours * HOUR_MS, until);
-      await this.rehearser.load({ samples: record.samples, from: record.from, until: record.until, decimals: point.decimals });
+      const { samples, from } = record;
+      await this.rehearser.load({ samples, from, until: record.until, decimals: point.decimals, usualGapMs: usualGapMs(samples) });
       return record;
     },
   });

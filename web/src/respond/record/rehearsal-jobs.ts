@@ -16,6 +16,7 @@ export interface RecordOfPoint {
   readonly from: number;
   readonly until: number;
   readonly decimals: number;
+  readonly usualGapMs: number | null;
 }
 export interface RehearsalJob {
   readonly side: 'high' | 'low';
@@ -33,11 +34,11 @@ export interface RehearsalAnswer {
 
 /** What a rule would have done over a record, beside the rule that is in force. */
 export function runRehearsal(
-  { samples, from, until, decimals }: RecordOfPoint,
+  { samples, from, until, decimals, usualGapMs }: RecordOfPoint,
   { side, draft: drawn, inForce: armed }: RehearsalJob,
 ): RehearsalAnswer {
-  const draft = drawn && forRecord(drawn, samples);
-  const inForce = armed && forRecord(armed, samples);
+  const draft = drawn && forRecord(drawn, usualGapMs);
+  const inForce = armed && forRecord(armed, usualGapMs);
   const excursions = draft ? rehearse(draft, samples, until) : [];
   return {
     draft: draft && rehearsalFigures(excursions, from, until),
