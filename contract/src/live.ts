@@ -31,6 +31,8 @@ export type LiveReading = z.infer<typeof liveReadingSchema>;
 export const liveEventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('readings'), readings: z.array(liveReadingSchema) }),
   z.object({ type: z.literal('node'), node: nodeSchema, points: z.array(pointSchema).optional() }),
+  /** A point is converted otherwise from now on, and so is its record: what was known of its values is to be read anew. */
+  z.object({ type: z.literal('recalibrated'), point: pointSchema }),
   /** Gone with its points; its alerts are told by themselves. */
   z.object({ type: z.literal('node-retired'), id: z.string(), points: z.array(z.number().int()) }),
   z.object({ type: z.literal('threshold'), threshold: thresholdSchema }),

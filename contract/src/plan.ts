@@ -8,6 +8,7 @@ import {
   sheetDraftSchema,
   supplyProfileSchema,
 } from '@dewpost/core/circuit';
+import { rawScaleSchema } from '@dewpost/core/calibration';
 import { burstSchema, guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema, updateReportSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
@@ -25,6 +26,8 @@ export const sheetPointSchema = z.object({
   decimals: z.number().int().min(0).max(6),
   physicalMin: z.number(),
   physicalMax: z.number(),
+  /** What the node sends where that is not `unit`; `null`: it sends the point's unit. */
+  raw: rawScaleSchema.nullable().default(null),
   spikeStep: z.number().positive().nullable(),
   stuckAfterSeconds: z.number().positive().nullable(),
   /** A value at which it may stand still all the same. */
@@ -116,7 +119,16 @@ export type Node = z.infer<typeof nodeSchema>;
 
 export const pointSchema = sheetPointSchema
   .pick({ name: true, label: true, kind: true, unit: true, min: true, max: true, decimals: true, confirm: true, output: true })
-  .extend({ id: z.number().int(), node: nodeIdSchema });
+  .extend({
+    id: z.number().int(),
+    node: nodeIdSchema,
+    /** What its node sends where that is not its unit. */
+    raw: rawScaleSchema.nullable(),
+    /** Nothing converts what its node sends: `unit`, `min`, `max` and `decimals` are those of the raw value, and no rule is judged on it. */
+    uncalibrated: z.boolean(),
+    /** The unit and range that a calibration leads to. */
+    calibratesTo: sheetPointSchema.pick({ unit: true, min: true, max: true, decimals: true }),
+  });
 export type Point = z.infer<typeof pointSchema>;
 
 export const newNodeReplySchema = z.object({ id: nodeIdSchema, key: z.string(), points: z.array(pointSchema) });

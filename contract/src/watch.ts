@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { endpoint, rowId } from './endpoint';
+import { alertSchema } from './respond';
 import { pointSchema } from './plan';
 
 export const qualitySchema = z.enum(['good', 'suspect', 'bad']);
@@ -44,6 +45,36 @@ export const historySchema = z.object({
   raw: z.array(z.tuple([z.number(), z.number().int()])).optional(),
 });
 
+/** `[begin ms, lowest, mean, highest, readings used, of them suspect, bad beside them, late among all, first ms, last ms]`; figures are `null` where nothing is used. */
+export const stretchRowSchema = z.tuple([
+  z.number(),
+  z.number().nullable(),
+  z.number().nullable(),
+  z.number().nullable(),
+  z.number().int(),
+  z.number().int(),
+  z.number().int(),
+  z.number().int(),
+  z.number().nullable(),
+  z.number().nullable(),
+]);
+export type StretchRow = z.infer<typeof stretchRowSchema>;
+
+/** A point's record over a span, in about as many stretches as were asked for, and what happened at it meanwhile. */
+export const recordSchema = z.object({
+  point: pointSchema,
+  from: z.number(),
+  to: z.number(),
+  /** What it was read from; `null`: the readings themselves. */
+  level: z.enum(['minute', 'quarter', 'day']).nullable(),
+  /** Width of a stretch, ms; days of the site differ. */
+  width: z.number(),
+  stretches: z.array(stretchRowSchema),
+  reportSeconds: z.number(),
+  alerts: z.array(alertSchema),
+});
+export type PointRecord = z.output<typeof recordSchema>;
+
 const span = z.object({
   from: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default one hour before `to`'),
   to: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default now'),
@@ -65,6 +96,17 @@ export const watch = {
     params: z.object({ node: z.string(), point: z.string() }),
     query: span,
     reply: historySchema,
+  }),
+  record: endpoint({
+    method: 'get',
+    path: '/api/v1/points/:node/:point/record',
+    door: 'account',
+    summary: 'The record of one point over any span: lowest, mean, highest and what was not good of each stretch, with the alerts at it',
+    params: z.object({ node: z.string(), point: z.string() }),
+    query: span.omit({ level: true, max: true }).extend({
+      most: z.coerce.number().int().min(20).max(4000).default(750).describe('about so many stretches at most'),
+    }),
+    reply: recordSchema,
   }),
   shares: endpoint({ method: 'get', path: '/api/v1/shares', door: 'account', summary: 'Share links in use', reply: z.array(shareSchema) }),
   share: endpoint({

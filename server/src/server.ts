@@ -47,6 +47,8 @@ import { Calibrations } from './calibrate/calibrations';
 import { calibrateRoutes } from './calibrate/routes';
 import { Certificate } from './net/certificate';
 import { Registry } from './model/registry';
+import { Marks } from './record/marks';
+import { Rollups } from './record/rollups';
 import { Comers } from './reaching/comers';
 import { reachingRoutes } from './reaching/routes';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
@@ -137,7 +139,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     if (broker && heard.size > 0) publishForReaders(broker, engine, [...heard]);
   });
   events.on('retired', (node) => adoptedNodes.forget(node));
-  const calibrations = new Calibrations({ store, database, registry, engine });
+  const calibrations = new Calibrations({ store, database, registry, engine, hub });
   await calibrations.load();
   later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
   const care = new NodeCare({ store, database, registry, engine, hub, events });
@@ -169,6 +171,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       events,
       log,
       note,
+      marks: new Marks(),
       judgeFirst: (change, node, readings) => runs.judgeFirst(change, node, readings),
     },
     log,
@@ -303,6 +306,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   names = namesOf(config, port, https ? portOf(https) : null);
   certificate?.watch();
   const stopTidying = keepTidy(database, log);
+  const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
+  rollups.start();
   watch.start();
   engine.start();
   rollouts.start();
@@ -319,6 +324,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     routes: routesOf(app),
     async close() {
       stopTidying();
+      await rollups.stop();
       watch.stop();
       hub.close();
       await intake.drain();

@@ -1,5 +1,6 @@
 import { connect, migrate, type Database } from '../src/database/connect';
 import { givenOfWiring } from '../src/database/migrations/010-mend';
+import { rollUp } from '../src/record/rollups';
 import { freshDatabase } from './house';
 
 let fresh: Awaited<ReturnType<typeof freshDatabase>>;
@@ -266,4 +267,23 @@ it('a filled database of the version before: rules follow up as they did, raw st
   await expect(
     database('way').insert({ kind: 'pigeon', name: 'p', settings: '{}', least: 'warning', notices: true, made_by: 'baker' }),
   ).rejects.toThrow(/way_kind_check/);
+});
+
+it('a filled database of the version before: all of its record is due to be rolled up, and its points send their own unit', async () => {
+  const readings = await database('reading').orderBy('at');
+  expect(readings.length).toBeGreaterThan(0);
+  const labels = (await database('point').orderBy('id')).map((row) => row.body.label);
+
+  await migrate(database, '018-record');
+
+  expect(await database('reading').orderBy('at')).toEqual(readings);
+  const bodies = (await database('point').orderBy('id')).map((row) => row.body);
+  expect(bodies.map((body) => [body.label, body.raw])).toEqual(labels.map((label) => [label, null]));
+  for (const { body } of await database('build_sheet')) for (const { raw } of body.points) expect(raw).toBeNull();
+  const due = await database('rollup_due');
+  const quarters = new Set(readings.map(({ point_id, at }) => `${point_id} ${Math.floor(at.getTime() / 900_000)}`));
+  expect(new Set(due.map(({ point_id, at }) => `${point_id} ${at.getTime() / 900_000}`))).toEqual(quarters);
+  while ((await rollUp(database, 'UTC', Date.now())) > 0);
+  const kept = await database('rollup').where({ level: 1 });
+  expect(kept.reduce((sum, { count, bad }) => sum + count + bad, 0)).toBe(readings.length);
 });

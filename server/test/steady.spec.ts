@@ -13,6 +13,7 @@ import type { Hub } from '../src/events/hub';
 import type { HouseEvents } from '../src/model/house-events';
 import type { OutboxItem } from '../src/outbox/items';
 import type { Outbox } from '../src/outbox/outbox';
+import { Marks } from '../src/record/marks';
 import { Registry, silentAfterMs, type NodeEntry } from '../src/model/registry';
 import { Store } from '../src/store/change';
 import { Failures } from './failures';
@@ -90,6 +91,7 @@ async function anEngine(shard: number) {
     events,
     log,
     note: () => undefined,
+    marks: new Marks(),
     judgeFirst: () => Promise.resolve(false),
   };
   return { engine, registry, parts, told, store, line, time, tick };

@@ -101,8 +101,8 @@ export class LeafNode {
     if (!via) return;
     this.parts.battery?.draw(this.configuration.reportSeconds, 1);
     const now = Date.now();
-    const r = points.flatMap(({ name }) => {
-      const value = this.held.get(name) ?? this.measured(name, now);
+    const r = points.flatMap(({ name, unit }) => {
+      const value = this.held.get(name) ?? this.measured(name, unit, now);
       return value === null ? [] : [{ n: name, v: value }];
     });
     const body = JSON.stringify({ r, ...(!this.greeted && { h: this.hello() }) });
@@ -118,9 +118,9 @@ export class LeafNode {
     this.parts.bootLog?.('leaf', answered ? `answered after ${sent} ${sent === 1 ? 'copy' : 'copies'}` : `no answer to ${sent} copies`);
   }
 
-  private measured(name: string, now: number): number | null {
+  private measured(name: string, unit: string, now: number): number | null {
     if (name.startsWith('temperature')) return Math.round(this.parts.room.celsius(now) * 100) / 100;
-    return signalValue(this.parts.signals, this.node, name, now, Math.random);
+    return signalValue(this.parts.signals, this.node, name, unit, now, Math.random);
   }
 
   private hello(): HelloMessage {

@@ -479,13 +479,13 @@ export class SimulatedNode {
       const percent = this.mishaps.wild ? 320 : noisy.percent;
       this.mishaps.wild = false;
       const values: Record<string, number> = { temperature: noisy.celsius, humidity: percent };
-      for (const { name } of this.configuration.points) {
+      for (const { name, unit } of this.configuration.points) {
         if (name in values || this.outputs.has(name)) continue;
         // A second thermometer of a node hangs in the same room, a little apart.
         const again = /^temperature-(\d)$/.exec(name);
         const value = again
           ? round(noisy.celsius + 0.4 * Number(again[1]))
-          : (this.byHand.get(name) ?? signalValue(this.parts.signals ?? {}, this.node, name, now, Math.random));
+          : (this.byHand.get(name) ?? signalValue(this.parts.signals ?? {}, this.node, name, unit, now, Math.random));
         if (value !== null) values[name] = value;
       }
       for (const [point, value] of Object.entries(values))

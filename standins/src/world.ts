@@ -21,6 +21,8 @@ const signalSchema = z.object({
   swingSeconds: z.number().positive(),
   noise: z.number().nonnegative(),
   decimals: z.number().int().min(0).max(4),
+  /** What the converter of a sensor gives for it, where nodes are told to send counts: offset + gain · value. No two sensors are quite alike. */
+  counts: z.object({ gain: z.number(), offset: z.number() }).optional(),
 });
 
 /** The simulated building as data: what the stand-ins' surroundings are like and how fast they go. Files in `standins/worlds/`. */

@@ -64,25 +64,31 @@ const root = (...parts: readonly number[]): number => Math.sqrt(parts.reduce((su
 const ofStep = (step: number): number => step / Math.sqrt(12);
 
 /**
- * Fits a calibration, or says in words why it cannot be. `step`: the last figure of the point, in its unit; `reference`: the standard
- * uncertainty of the reference, in the same.
+ * Fits a calibration, or says in words why it cannot be. `step`: the last figure of what is captured, in the point's unit, or in raw units
+ * where it is `rawStep`; `slope`: what an offset leaves as it is; `reference`: the standard uncertainty of the reference, in the point's unit.
  */
 export function fitCalibration(
   method: CalibrationMethod,
   captures: readonly Capture[],
-  { step, reference = 0 }: { readonly step: number; readonly reference?: number },
+  {
+    step,
+    rawStep,
+    slope: kept = 1,
+    reference = 0,
+  }: { readonly step: number; readonly rawStep?: number; readonly slope?: number; readonly reference?: number },
 ): Fitted | string {
+  const resolution = (gain: number): number => ofStep(rawStep === undefined ? step : Math.abs(rawStep * gain));
   if (captures.some(({ raw, reference: at }) => !Number.isFinite(raw) || !Number.isFinite(at))) return 'a capture is no number';
   const raws = captures.map(({ raw }) => raw);
   const references = captures.map((one) => one.reference);
   if (method === 'offset') {
     if (captures.length === 0) return 'capture at least one value beside its reference';
-    const misses = captures.map(({ raw, reference: at }) => at - raw);
+    const misses = captures.map(({ raw, reference: at }) => at - kept * raw);
     const offset = misses.reduce((sum, miss) => sum + miss, 0) / misses.length;
     const spread = misses.length < 2 ? 0 : Math.sqrt(misses.reduce((sum, miss) => sum + (miss - offset) ** 2, 0) / (misses.length - 1));
     return {
-      coefficients: { gain: 1, offset },
-      uncertainty: root(ofStep(step), spread / Math.sqrt(misses.length), reference),
+      coefficients: { gain: kept, offset },
+      uncertainty: root(resolution(kept), spread / Math.sqrt(misses.length), reference),
       residuals: misses.map((miss) => miss - offset),
       rSquared: null,
     };
@@ -96,7 +102,7 @@ export function fitCalibration(
     const gain = (b.reference - a.reference) / (b.raw - a.raw);
     return {
       coefficients: { gain, offset: a.reference - gain * a.raw },
-      uncertainty: root(ofStep(step), reference),
+      uncertainty: root(resolution(gain), reference),
       residuals: [0, 0],
       rSquared: null,
     };
@@ -105,7 +111,7 @@ export function fitCalibration(
   if (slope === 0) return 'the sensor does not follow the reference at all';
   return {
     coefficients: { gain: slope, offset: intercept },
-    uncertainty: root(ofStep(step), s, reference),
+    uncertainty: root(resolution(slope), s, reference),
     residuals: captures.map(({ raw, reference: at }) => at - intercept - slope * raw),
     rSquared,
   };

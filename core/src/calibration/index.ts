@@ -1,2 +1,3 @@
 export * from './fit';
 export * from './tank';
+export * from './raw';

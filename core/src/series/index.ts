@@ -1,1 +1,2 @@
 export * from './quality';
+export * from './rollup';

@@ -1,12 +1,14 @@
 import type { calibrate, Calibration } from '@dewpost/contract';
-import { fitCalibration, inForceAt } from '@dewpost/core/calibration';
+import { conversionAt, fitPoint, isUncalibrated, versionAt } from '@dewpost/core/calibration';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { writeNodeLog } from '../model/node-log';
 import { spanOf } from '../model/history';
-import type { CalibrationInForce, PointEntry, Registry } from '../model/registry';
+import type { Hub } from '../events/hub';
+import { pointView, type CalibrationInForce, type PointEntry, type Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
+import { markSpan } from '../record/marks';
 import type { Change, Store } from '../store/change';
 
 interface Row {
@@ -51,7 +53,7 @@ const inForce = (row: Row): CalibrationInForce => ({
 
 /** Calibrations: fitted from captures, a version each, in force from a time on, withdrawn and never deleted. Raw values never change. */
 export class Calibrations {
-  constructor(private readonly parts: { store: Store; database: Database; registry: Registry; engine: Engine }) {}
+  constructor(private readonly parts: { store: Store; database: Database; registry: Registry; engine: Engine; hub: Hub }) {}
 
   async load(): Promise<void> {
     const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as Row[];
@@ -67,8 +69,9 @@ export class Calibrations {
     const byPoint = new Map<number, Row[]>();
     for (const row of rows) byPoint.set(row.point_id, [...(byPoint.get(row.point_id) ?? []), row]);
     return [...byPoint].flatMap(([point, all]) => {
-      const newest = inForceAt(all.map(viewOf), now);
-      return newest && this.parts.registry.points.has(point) ? [{ ...newest, point }] : [];
+      const entry = this.parts.registry.points.get(point);
+      const newest = entry && versionAt(entry.body.raw, all.map(viewOf), now);
+      return newest ? [{ ...newest, point }] : [];
     });
   }
 
@@ -82,9 +85,9 @@ export class Calibrations {
       throw new ProblemError(422, 'Cannot be calibrated', message, [{ path: `body.${path}`, message }]);
     };
     if (point.body.kind !== 'measured') refuse('method', `${point.body.label} is ${point.body.kind}: calibrate what it is computed from.`);
-    const fitted = fitCalibration(wanted.method, wanted.captures, { step: 10 ** -point.body.decimals, reference: wanted.reference });
-    if (typeof fitted === 'string') return refuse('captures', `${fitted.charAt(0).toUpperCase()}${fitted.slice(1)}.`);
     const now = Date.now();
+    const fitted = fitPoint(point.body, point.calibrations, now, wanted);
+    if (typeof fitted === 'string') return refuse('captures', `${fitted.charAt(0).toUpperCase()}${fitted.slice(1)}.`);
     const from = wanted.from === undefined ? now : spanOf({ from: String(wanted.from), to: String(now) }, now).from;
     const { gain, offset } = fitted.coefficients;
     const { row, versions } = await this.change(point, async (change) => {
@@ -127,9 +130,19 @@ export class Calibrations {
       if (!gone) throw notFound(`calibration ${version} in force of ${point.name}`);
       const text = `calibration ${version} of ${point.name} withdrawn by ${by}`;
       await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
-      return { row: gone, versions: point.calibrations.filter((one) => one.version !== version) };
+      const versions = point.calibrations.filter((one) => one.version !== version);
+      this.refuseBareRules(point, versions);
+      return { row: gone, versions };
     });
     return this.settle(point, version, versions, row.valid_from.getTime());
+  }
+
+  /** Rules in percent say nothing of counts: they go before the last calibration does, and none falls silent by the way. */
+  private refuseBareRules(point: PointEntry, versions: readonly CalibrationInForce[]): void {
+    const rules = this.parts.registry.thresholdsByPoint.get(point.id) ?? [];
+    if (rules.length === 0 || !isUncalibrated(point.body.raw, versions)) return;
+    const text = `Without it ${point.body.label} is told in ${point.body.raw?.unit ?? 'raw values'}, and ${rules.length === 1 ? 'its rule would' : `its ${rules.length} rules would`} be judged no longer. Keep another calibration first, or stand them down.`;
+    throw new ProblemError(409, 'Rules hang on it', text);
   }
 
   /** What was cut off by an end of the server goes on. */
@@ -146,11 +159,12 @@ export class Calibrations {
     point: PointEntry,
     write: (change: Change) => Promise<{ row: Row; versions: readonly CalibrationInForce[] }>,
   ): Promise<{ row: Row; versions: readonly CalibrationInForce[] }> {
-    const { store, engine } = this.parts;
+    const { store, engine, hub } = this.parts;
     return engine.work(() =>
       store.commit(async (change) => {
         const changed = await write(change);
         change.apply(() => (point.calibrations = changed.versions));
+        change.tell(() => hub.publish([{ type: 'recalibrated', point: pointView(point) }]));
         return changed;
       }),
     );
@@ -158,11 +172,25 @@ export class Calibrations {
 
   /** Converts what was stored before, beside the readings that come in; gives how many changed. */
   private async settle(point: PointEntry, version: number, versions: readonly CalibrationInForce[], from: number): Promise<number> {
-    const changed = await reconvert(this.parts.database, point, versions, from);
+    // Where nothing else converts, the first one reaches back to the beginning.
+    const begin = point.body.raw !== null && point.body.raw.nominal === null ? 0 : from;
+    const changed = await reconvert(this.parts.database, point, versions, begin);
     await this.parts.database('calibration').where({ point_id: point.id, version }).update({ settled: true });
     return changed;
   }
 }
+
+/**
+ * Raw to value, and judged by the range again: what cannot be is bad (2, reason 1), and what was bad for its converted value alone is good
+ * where that is right now.
+ */
+const CONVERT = `
+  update reading r set value = c.gain * r.raw + c.shift,
+    quality = case when c.gain * r.raw + c.shift not between c.low and c.high then 2 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.quality end end,
+    reason = case when c.gain * r.raw + c.shift not between c.low and c.high then 1 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.reason end end
+  from (values (?::float8, ?::float8, ?::float8, ?::float8, ?::float8, ?::float8)) as c(gain, shift, low, high, least, most)
+  where r.point_id = ? and r.at >= to_timestamp(?::float8 / 1000.0) and r.at < to_timestamp(?::float8 / 1000.0)
+    and r.value is distinct from ?::float8 * r.raw + ?::float8`;
 
 /** A stretch that is converted by one statement, ms: none is to run long. */
 const STRETCH_MS = 7 * 86_400_000;
@@ -179,19 +207,24 @@ async function reconvert(database: Database, point: PointEntry, versions: readon
   const [span] = rows;
   if (!span || span.first === null || span.last === null) return 0;
   const [first, last] = [Math.floor(Number(span.first)), Number(span.last)];
+  const { raw, physicalMin, physicalMax } = point.body;
+  const physical = isUncalibrated(raw, versions) ? [-Infinity, Infinity] : [physicalMin, physicalMax];
+  const sent = [raw?.min ?? -Infinity, raw?.max ?? Infinity];
   const begins = new Set([first, ...versions.map((one) => one.from).filter((at) => at > first && at <= last)]);
   for (let at = first; at <= last; at += STRETCH_MS) begins.add(at);
   const sorted = [...begins].sort((a, b) => a - b);
   let changed = 0;
   for (const [i, begin] of sorted.entries()) {
-    const { gain, offset } = inForceAt(versions, begin) ?? { gain: 1, offset: 0 };
+    const { gain, offset } = conversionAt(point.body.raw, versions, begin);
     const end = sorted[i + 1] ?? last + 1;
-    const { rowCount } = await database.raw<{ rowCount: number }>(
-      `update reading set value = ?::float8 * raw + ?::float8
-       where point_id = ? and at >= to_timestamp(? / 1000.0) and at < to_timestamp(? / 1000.0) and value is distinct from ?::float8 * raw + ?::float8`,
-      [gain, offset, point.id, begin, end, gain, offset],
-    );
-    changed += rowCount;
+    changed += await database.transaction(async (trx) => {
+      const { rowCount } = await trx.raw<{ rowCount: number }>(CONVERT, [
+        ...[gain, offset, ...physical, ...sent],
+        ...[point.id, begin, end, gain, offset],
+      ]);
+      if (rowCount > 0) await markSpan(trx, [point.id], begin, end);
+      return rowCount;
+    });
   }
   return changed;
 }

@@ -1,4 +1,4 @@
-import { inForceAt } from '@dewpost/core/calibration';
+import { scaleOf, versionAt } from '@dewpost/core/calibration';
 import { stringify } from 'csv-stringify';
 import type { Response } from 'express';
 import { pipeline } from 'node:stream/promises';
@@ -39,8 +39,16 @@ async function* rowsOf(database: Database, points: readonly PointEntry[], span: 
     for await (const page of pagesOf(database, point, span))
       for (const { ms, raw, value, quality } of page)
         yield [
-          ...[point.node.name, point.name, new Date(ms).toISOString(), value, point.body.unit, raw, QUALITY[quality] ?? 'bad'],
-          inForceAt(point.calibrations, ms)?.version ?? '',
+          ...[
+            point.node.name,
+            point.name,
+            new Date(ms).toISOString(),
+            value,
+            scaleOf(point.body, point.calibrations).unit,
+            raw,
+            QUALITY[quality] ?? 'bad',
+          ],
+          versionAt(point.body.raw, point.calibrations, ms)?.version ?? '',
         ];
 }
 

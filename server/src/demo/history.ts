@@ -1,5 +1,6 @@
 import { dewPointCelsius } from '@dewpost/core/air';
 import { FLAG } from '../intake/batch';
+import { markSpan } from '../record/marks';
 import * as z from 'zod';
 import type { Database, Transaction } from '../database/connect';
 import { ensureMonths } from '../database/partitions';
@@ -69,5 +70,6 @@ export async function writeYesterday(
        select point, to_timestamp(at / 1000.0), value, value, 0, ?, 0 from unnest(?::int[], ?::float8[], ?::float8[]) as t(point, at, value)`,
       [FLAG.imported, rows.map((row) => row.point), rows.map((row) => row.at), rows.map((row) => row.value)],
     );
+    await markSpan(trx, [...new Set(rows.map((row) => row.point))], until - DAY_MS, until + 1);
   }
 }

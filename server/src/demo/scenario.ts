@@ -1,5 +1,6 @@
 import { addressingSchema, type Addressing, type SheetPoint } from '@dewpost/contract';
 import { clearLevelOf, SEVERITIES, usualConsequences } from '@dewpost/core/alarm';
+import { CALIBRATION_METHODS, fitCalibration } from '@dewpost/core/calibration';
 import { sheetDraftSchema, type Catalogue } from '@dewpost/core/circuit';
 import { freeAddresses } from '@dewpost/core/network';
 import { sitePlanSchema, type SitePlan } from '@dewpost/core/site-plan';
@@ -11,7 +12,7 @@ import * as z from 'zod';
 import { addAccount } from '../access/accounts';
 import { DEMO_ACCOUNTS } from '../access/demo-accounts';
 import type { Vault } from '../vault/vault';
-import type { Database } from '../database/connect';
+import type { Database, Transaction } from '../database/connect';
 import { climatePost } from '../plan/climate-post';
 import { saveSheet } from '../plan/sheets';
 import { savePlan } from '../plan/site-plan';
@@ -56,6 +57,19 @@ export const scenarioSchema = z.object({
   addressing: addressingSchema.nullable().default(null),
   /** Name of the file with its site plan, beside the scenario. */
   plan: z.string().nullable().default(null),
+  /** Points that somebody has calibrated, so many days before the demo begins. */
+  calibrations: z
+    .array(
+      z.object({
+        node: z.string(),
+        point: z.string(),
+        method: z.enum(CALIBRATION_METHODS),
+        captures: z.array(z.object({ raw: z.number(), reference: z.number() })),
+        note: z.string(),
+        daysAgo: z.number().nonnegative(),
+      }),
+    )
+    .default([]),
   thresholds: z.array(
     z.object({
       node: z.string(),
@@ -144,6 +158,7 @@ export async function loadScenario(
         await trx('point')
           .where({ id: pointId(id, name) })
           .update({ label });
+    for (const one of scenario.calibrations) await keepCalibration(trx, pointId(one.node, one.point), one);
     await writeYesterday(database, trx, scenario.nodes, find, Date.now());
     for (const { node, point, output, ...rule } of scenario.thresholds) {
       const [row] = (await trx('threshold')
@@ -178,12 +193,35 @@ export async function loadScenario(
       broker,
       networks: scenario.networks,
       reportSeconds: body.reportSeconds,
-      points: body.points.filter((point) => point.kind !== 'derived').map((point) => ({ name: point.name, unit: point.unit })),
+      points: body.points
+        .filter((point) => point.kind !== 'derived')
+        .map((point) => ({ name: point.name, unit: point.raw?.unit ?? point.unit })),
       outputs: outputsOf(body.points),
       trustedKeys,
       accessPoint: scenario.nodes.some((other) => other.gateway === id) ? { ...accessPointOf(vault, id), port: config.leafPort } : null,
       ...(gateway !== undefined && leafParts(vault, { gateway, burst: USUAL_BURST }, config)),
     });
+  });
+}
+
+/** As somebody kept it then, before anything was recorded. Throws in words where it cannot be fitted. */
+async function keepCalibration(trx: Transaction, point: number, kept: Scenario['calibrations'][number]): Promise<void> {
+  const fitted = fitCalibration(kept.method, kept.captures, { step: 1 });
+  if (typeof fitted === 'string') throw new Error(`a calibration of the scenario cannot be fitted: ${fitted}`);
+  const at = new Date(Date.now() - kept.daysAgo * 86_400_000);
+  await trx('calibration').insert({
+    point_id: point,
+    version: 1,
+    method: kept.method,
+    captures: JSON.stringify(kept.captures),
+    gain: fitted.coefficients.gain,
+    value_offset: fitted.coefficients.offset,
+    uncertainty: fitted.uncertainty,
+    valid_from: at,
+    note: kept.note,
+    made_by: 'millwright',
+    made_at: at,
+    settled: true,
   });
 }
 

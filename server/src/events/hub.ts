@@ -97,6 +97,8 @@ function keyOf(event: LiveEvent): string {
       return event.type;
     case 'node':
       return `node ${event.node.id}`;
+    case 'recalibrated':
+      return `recalibrated ${event.point.id}`;
     case 'node-retired':
       return `node ${event.id}`;
     case 'threshold':

@@ -1,10 +1,9 @@
 import { dewPointCelsius } from '@dewpost/core/air';
-import { calibrated, inForceAt } from '@dewpost/core/calibration';
+import { valueAt } from '@dewpost/core/calibration';
 import { unitChange } from '@dewpost/core/quantity';
 import type { NodeEntry, PointEntry } from '../model/registry';
 import type { Item } from './batch';
 
-const UNCHANGED = { gain: 1, offset: 0 };
 const QUANTITIES = { 'dew-point': dewPointCelsius } as const;
 
 /** A derived point with the newest reading of each of its inputs, for inputs that come in separate messages. */
@@ -23,8 +22,8 @@ const derivations = new WeakMap<NodeEntry, Derivation[]>();
 export function convert(items: readonly Item[]): Item[] {
   const all: Item[] = [];
   for (const item of items) {
-    const { calibrations } = item.point;
-    if (calibrations.length > 0) item.value = calibrated(inForceAt(calibrations, item.at) ?? UNCHANGED, item.raw);
+    const { calibrations, body } = item.point;
+    if (calibrations.length > 0 || body.raw !== null) item.value = valueAt(body.raw, calibrations, item.at, item.raw);
     all.push(item);
     for (const derivation of derivationsOf(item.point.node)) {
       const derived = derive(derivation, item);

@@ -10,6 +10,7 @@ import { Writes } from '../engine/writes';
 import type { HouseEvents } from '../model/house-events';
 import type { LogLine } from '../model/node-log';
 import { nodeView, type NodeEntry, type Registry } from '../model/registry';
+import { markStatement, type Due, type Marks } from '../record/marks';
 import { UnknownOutcome, type Change, type Outcome } from '../store/change';
 import { admit } from './admit';
 import { emptyVerdict, type Item, type Received, type Verdict } from './batch';
@@ -23,6 +24,8 @@ export interface PipelineParts {
   engine: Engine;
   events: HouseEvents;
   log: Logger;
+  /** Which quarters of points are due to be rolled up. */
+  marks: Marks;
   /** Lines for nodes' log pages, written behind the readings: nobody waits for them. */
   note(lines: readonly LogLine[]): void;
   /** A node that is not proved yet has sent readings: proved by them, or not (yet). */
@@ -77,8 +80,10 @@ async function atOnce(parts: PipelineParts, batch: Batch): Promise<void> {
   const effects = effectsOf(parts, batch, items, new Set(), faults);
   const writes = new Writes();
   if (items.length > 0) writes.beside(readingPart(items));
+  const due = markDue(parts.marks, writes, items, now);
   const stale = noteHeard(writes, heard, now);
   await parts.engine.transactAlone({ draft, effects, now, writes, first: () => events(items, heard) }, (outcome) => {
+    outcome.apply(() => parts.marks.marked(due));
     follow(parts, batch, outcome, items, stale, () => [...faults, ...refusalLines(batch.messages, verdicts)]);
     outcome.tell(() => logFaults(parts, faults));
   });
@@ -93,7 +98,9 @@ async function stepByStep(parts: PipelineParts, batch: Batch): Promise<Verdict[]
     const faults: LogLine[] = [];
     const effects = effectsOf(parts, batch, items, await proveNodes(parts, change, items), faults);
     const writes = new Writes();
+    const due = markDue(parts.marks, writes, items, now);
     const stale = noteHeard(writes, heard, now);
+    change.apply(() => parts.marks.marked(due));
     follow(parts, batch, change, items, stale, () => [...faults, ...refusalLines(messages, verdicts), ...conflictLines(conflicts)]);
     change.tell(() => logFaults(parts, faults));
     return { value: undefined, effects, writes, first: () => events(items, heard) };
@@ -139,6 +146,13 @@ function follow(
   });
   outcome.tell(() => parts.note(lines()));
   outcome.tell(() => parts.events.tell('readings', items));
+}
+
+/** Marks what these readings make due, in the same statement; gives it. */
+function markDue(marks: Marks, writes: Writes, items: readonly Item[], now: number): readonly Due[] {
+  const due = marks.due(items, now);
+  if (due.length > 0) writes.beside({ name: 'roll_up_due', ...markStatement(due) });
+  return due;
 }
 
 const logFaults = (parts: PipelineParts, faults: readonly LogLine[]): void => {

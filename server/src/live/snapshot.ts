@@ -3,7 +3,7 @@ import type { Database } from '../database/connect';
 import { alertRows, alertView } from '../engine/alert-rows';
 import type { Engine } from '../engine/engine';
 import { deliveryView } from '../outbox/outbox';
-import { nodeView, pointView, type PointEntry, type Registry } from '../model/registry';
+import { nodeView, pointView, uncalibrated, type PointEntry, type Registry } from '../model/registry';
 import { dashboardPoints, dashboardsOf } from '../model/dashboards';
 import { DayCache } from '../model/history';
 import type { Hub } from '../events/hub';
@@ -96,7 +96,9 @@ export async function sharedSnapshotFor(parts: Parts, share: { dashboard: string
     endsAt: share.endsAt,
     points: withOwnWords(points.map((point) => ({ ...pointView(point), room: point.node.room }))),
     latest: await latestOf(parts, points),
-    thresholds: [...registry.thresholds.values()].filter((t) => ids.has(t.point.id)).map((entry) => engine.thresholdView(entry)),
+    thresholds: [...registry.thresholds.values()]
+      .filter((t) => ids.has(t.point.id) && !uncalibrated(t.point))
+      .map((entry) => engine.thresholdView(entry)),
     alerts: (await recentAlerts(database, 50, true)).filter((alert) => !alert.journal && alert.point !== null && ids.has(alert.point)),
     relays: points.filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   };

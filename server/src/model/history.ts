@@ -76,29 +76,6 @@ export async function readRaw(
   return rows;
 }
 
-/** The mean of each minute, quarter of an hour, or day of the site that has readings which are not bad; the worst quality among them. */
-export async function readMeans(
-  database: Database,
-  point: number,
-  span: Span,
-  level: 'minute' | 'quarter' | 'day',
-  zone: string,
-  max: number,
-): Promise<ReadingRow[]> {
-  const bucket = {
-    minute: `date_trunc('minute', at)`,
-    quarter: `date_bin('15 minutes', at, '2000-01-01T00:00:00Z')`,
-    day: `date_trunc('day', at, ?)`,
-  }[level];
-  const { rows } = await database.raw<{ rows: Row[] }>(
-    `select round(extract(epoch from b) * 1000)::float8 as at, avg(value)::float8 as value, max(quality)::int as quality
-     from (select ${bucket} as b, value, quality from reading where point_id = ? and at between ? and ? and quality < 2) r
-     group by b order by b limit ?`,
-    [...(level === 'day' ? [zone] : []), point, new Date(span.from), new Date(span.to), max],
-  );
-  return rows.map(rowOf);
-}
-
 interface Row {
   at: number;
   value: number;

@@ -1,4 +1,5 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
+import { isUncalibrated, scaleOf } from '@dewpost/core/calibration';
 import { engineRule, type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
 import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
@@ -110,7 +111,10 @@ export class Registry {
   }
 
   /** Does what hangs on this point act: its node armed, and it, or what it is computed from, proved in place? */
-  armedAt({ node, name, body }: PointEntry, provedNow = false): boolean {
+  armedAt(point: PointEntry, provedNow = false): boolean {
+    const { node, name, body } = point;
+    // A limit in percent says nothing of counts.
+    if (uncalibrated(point)) return false;
     const proved = !node.unproved.has(name) && !(body.derived?.from ?? []).some((from) => node.unproved.has(from));
     return proved && this.armed(node, provedNow);
   }
@@ -132,7 +136,8 @@ export class Registry {
         const output = rule.output === null ? undefined : this.points.get(rule.output);
         // What is derived is computed here, and not known to the node.
         // A node compares what it reads itself: where the house converts that, the two would differ.
-        if (output?.node !== node || point.body.kind !== 'measured' || point.calibrations.length > 0) return [];
+        if (output?.node !== node || point.body.kind !== 'measured' || point.calibrations.length > 0 || point.body.raw !== null)
+          return [];
         // It may only switch on, and only by control: off at a trip is the house's to say.
         if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
         const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
@@ -413,8 +418,23 @@ export function nodeView(node: NodeEntry): Node {
   };
 }
 
+/** Does nothing convert what its node sends? */
+export const uncalibrated = ({ body, calibrations }: PointEntry): boolean => isUncalibrated(body.raw, calibrations);
+
 /** A point as pages and scripts see it. */
 export function pointView(point: PointEntry): Point {
-  const { name, label, kind, unit, min, max, decimals, confirm, output } = point.body;
-  return { id: point.id, node: point.node.name, name, label, kind, unit, min, max, decimals, confirm, output };
+  const { name, label, kind, unit, min, max, decimals, confirm, output, raw } = point.body;
+  return {
+    ...scaleOf(point.body, point.calibrations),
+    id: point.id,
+    node: point.node.name,
+    name,
+    label,
+    kind,
+    confirm,
+    output,
+    raw,
+    uncalibrated: uncalibrated(point),
+    calibratesTo: { unit, min, max, decimals },
+  };
 }

@@ -28,6 +28,7 @@ const bodyOf = ({ name, label, unit, min, max, confirm = 'readings' }: DeclaredP
   physicalMin: -WIDEST,
   physicalMax: WIDEST,
   spikeStep: null,
+  raw: null,
   stuckAfterSeconds: null,
   restsAt: null,
   confirm,

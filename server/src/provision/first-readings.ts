@@ -1,8 +1,9 @@
 import type { Catalogue } from '@dewpost/core/circuit';
-import { FIRST_KEPT, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts } from '@dewpost/core/fit';
+import { rawScale } from '@dewpost/core/calibration';
+import { FIRST_KEPT, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts, type FirstPoint } from '@dewpost/core/fit';
 import { draftOf } from '../model/drafts';
 import { changeNode } from '../model/node-change';
-import type { NodeEntry } from '../model/registry';
+import { uncalibrated, type NodeEntry } from '../model/registry';
 import type { Change } from '../store/change';
 import { addStep, endRun } from './run-rows';
 
@@ -85,5 +86,11 @@ export class FirstReadings {
   }
 }
 
-export const measured = (node: NodeEntry) =>
-  [...node.points.values()].map((point) => point.body).filter((body) => body.kind === 'measured');
+/** What a node measures, as its first readings are judged: what nothing converts yet by the range of its raw value. */
+export const measured = (node: NodeEntry): (FirstPoint & { kind: 'measured' })[] =>
+  [...node.points.values()].flatMap((point) => {
+    const { kind, raw } = point.body;
+    if (kind !== 'measured') return [];
+    const body = { ...point.body, kind };
+    return [raw && uncalibrated(point) ? { ...body, ...rawScale(raw), physicalMin: raw.min, physicalMax: raw.max } : body];
+  });

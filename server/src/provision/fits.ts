@@ -385,7 +385,8 @@ export class Fits {
       const group = catalogue.parts.get(draft?.parts.find((place) => place.ref === point.ref)?.part ?? '')?.group;
       const test = point.kind === 'measured' ? SELF_TESTS[group ?? 'other'] : undefined;
       if (test) selfTests.set(point.name, test);
-      if (test && group && RIGHT_ONCE_CALIBRATED.has(group)) uncalibrated.add(point.name);
+      const calibrated = (node.points.get(point.name)?.calibrations.length ?? 0) > 0;
+      if (test && group && !calibrated && RIGHT_ONCE_CALIBRATED.has(group)) uncalibrated.add(point.name);
     }
     return {
       least: leastSupplyVolts(draft, catalogue) ?? 3,

@@ -1,14 +1,17 @@
-import { watch, type ReadingRow, type Site } from '@dewpost/contract';
-import { inForceAt } from '@dewpost/core/calibration';
+import { watch, type ReadingRow, type StretchRow } from '@dewpost/contract';
+import { scaleOf, versionAt } from '@dewpost/core/calibration';
+import type { Bucket } from '@dewpost/core/series';
 import { Router, type Response } from 'express';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
 import { bind } from '../http/bind';
 import { notFound, ProblemError } from '../problem/problem';
 import { pointNamed } from '../model/lookup';
-import type { PointEntry, Registry } from '../model/registry';
+import { pointView, type PointEntry, type Registry } from '../model/registry';
 import { dashboardPoints, dashboardsOf } from '../model/dashboards';
-import { readHistory, readMeans, readRaw, spanOf } from '../model/history';
+import { readHistory, readRaw, spanOf, type Span } from '../model/history';
+import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
+import { readLevel, readRecord } from '../record/read';
 import type { Shares } from '../access/shares';
 import { SHARE_COOKIE } from './share-cookie';
 
@@ -17,35 +20,57 @@ export function watchRoutes(parts: {
   database: Database;
   registry: Registry;
   shares: Shares;
-  site(): Promise<Site>;
   /** Is this host reached by TLS? */
   isSecure: (host: string) => boolean;
 }): Router {
   const { database, registry, shares, isSecure } = parts;
   const router = Router();
 
+  const spanOfQuery = ({ from, to }: { from?: string | undefined; to?: string | undefined }): Span =>
+    spanOf({ ...(from !== undefined && { from }), ...(to !== undefined && { to }) }, Date.now());
   const history = async (point: PointEntry, query: z.output<(typeof watch.history)['query']>) => {
-    const head = { point: { id: point.id, label: point.body.label, unit: point.body.unit } };
-    const span = spanOf(
-      { ...(query.from !== undefined && { from: query.from }), ...(query.to !== undefined && { to: query.to }) },
-      Date.now(),
-    );
+    const head = { point: { id: point.id, label: point.body.label, unit: scaleOf(point.body, point.calibrations).unit } };
+    const span = spanOfQuery(query);
     const { level, max } = query;
     if (level === undefined) return { ...head, ...(await readHistory(database, point.id, span, max)) };
     if (level !== 'raw') {
-      const readings = await readMeans(database, point.id, span, level, (await parts.site()).timezone, max);
-      return { ...head, thinned: readings.length === max, readings };
+      const stretches = await readLevel(database, level, { ...span, point: point.id, zone: registry.timezone });
+      const means = stretches.flatMap(({ at, total, count, suspect }): ReadingRow[] =>
+        count > 0 ? [[at, total / count, suspect > 0 ? 1 : 0]] : [],
+      );
+      return { ...head, thinned: means.length > max, readings: means.slice(0, max) };
     }
     const rows = await readRaw(database, point.id, span, max);
     return {
       ...head,
       thinned: rows.length === max,
       readings: rows.map(({ at, value, quality }): ReadingRow => [at, value, quality]),
-      raw: rows.map(({ at, raw }): [number, number] => [raw, inForceAt(point.calibrations, at)?.version ?? 0]),
+      raw: rows.map(({ at, raw }): [number, number] => [raw, versionAt(point.body.raw, point.calibrations, at)?.version ?? 0]),
     };
   };
 
   bind(router, watch.history, ({ params, query }) => history(pointNamed(registry, params), query));
+  bind(router, watch.record, async ({ params, query }) => {
+    const point = pointNamed(registry, params);
+    const span = spanOfQuery(query);
+    const { reportSeconds } = point.node;
+    const read = await readRecord(database, { ...span, point: point.id, zone: registry.timezone, most: query.most, reportSeconds });
+    const alerts = (await alertRows(database)
+      .where('a.point_id', point.id)
+      .where('a.tripped_at', '<=', new Date(span.to))
+      .andWhere((still) => void still.whereNull('a.cleared_at').orWhere('a.cleared_at', '>=', new Date(span.from)))
+      .orderBy('a.tripped_at', 'desc')
+      .limit(MOST_ALERTS)) as AlertRow[];
+    return {
+      ...span,
+      point: pointView(point),
+      level: read.level,
+      width: read.width,
+      stretches: read.buckets.map(stretchOf),
+      reportSeconds,
+      alerts: alerts.map(alertView),
+    };
+  });
   bind(router, watch.shares, () => shares.list());
   bind(router, watch.share, ({ body, me }) => {
     if (!dashboardsOf(registry).some((dashboard) => dashboard.slug === body.dashboard)) throw notFound(`dashboard ${body.dashboard}`);
@@ -65,6 +90,13 @@ export function watchRoutes(parts: {
   });
   return router;
 }
+
+const MOST_ALERTS = 300;
+
+const stretchOf = ({ at, low, high, total, count, suspect, bad, late, firstAt, lastAt }: Bucket): StretchRow =>
+  count === 0
+    ? [at, null, null, null, 0, 0, bad, late, null, null]
+    : [at, low, total / count, high, count, suspect, bad, late, firstAt, lastAt];
 
 function setShareCookie(response: Response, value: string, secure: boolean): void {
   response.cookie(SHARE_COOKIE, value, { httpOnly: true, secure, sameSite: 'strict', path: '/api/v1/shared', maxAge: 30 * 86_400_000 });

@@ -40,6 +40,45 @@ const open = async (raws: number[], answers: NonNullable<Parameters<typeof Rig.o
   return rig;
 };
 
+describe('a point that is told in counts', () => {
+  const bed = aPoint({
+    id: 1,
+    name: 'soil-moisture',
+    label: 'Upper bed moisture',
+    unit: 'counts',
+    max: 4095,
+    decimals: 0,
+    raw: { unit: 'counts', min: 0, max: 4095, step: 1, direction: 'falls', nominal: null },
+    uncalibrated: true,
+    calibratesTo: { unit: '%', min: 0, max: 60, decimals: 0 },
+  });
+  const capture = async (rig: Awaited<ReturnType<typeof open>>, reference: string): Promise<void> => {
+    await rig.fill('#c-reference', reference);
+    await rig.press('Capture');
+  };
+
+  it('begins with two captures, says what to do with the hand, and lists what is not calibrated yet', async () => {
+    const rig = await open([2800, 2801, 2800, 2799, 2800], [], { points: [bed] });
+    expect(rig.text).toContain('Dry soil first');
+    expect(rig.text).toContain('2 800.0 counts');
+    await capture(rig, '5');
+    expect(rig.text).toMatch(/raw 2 800.0 counts reference 5.0 %/);
+    expect(rig.text).toContain('two points make it, there are 1');
+    (rig.fixture.componentInstance as unknown as { picked: { set(id: null): void } }).picked.set(null);
+    await rig.settle();
+    expect(rig.text).toMatch(/Not calibrated yet.*Upper bed moisture.*counts to %/s);
+  });
+  it('refuses a wet that reads drier than dry, with both figures', async () => {
+    const rig = await open([2800, 2800, 2800, 2800, 2800], [], { points: [bed] });
+    await capture(rig, '35');
+    const component = rig.fixture.componentInstance as unknown as { captures: { update(change: (all: object[]) => object[]): void } };
+    component.captures.update((all) => [...all, { raw: 1300, reference: 5 }]);
+    await rig.settle();
+    expect(rig.text).toContain('its counts fall as % rise, and here 1300 go with 5 %, 2800 with 35');
+    expect(rig.text).not.toContain('Keep it');
+  });
+});
+
 describe('calibrating a point', () => {
   it('captures a settled value beside its reference, shows the fit, and keeps it with what was seen', async () => {
     const rig = await open([20, 20.1, 20, 20.1, 20], [[calibrate.add, { ...kept(), residuals: [0], rSquared: null, reconverted: 0 }]]);

@@ -1,8 +1,19 @@
 import { calibrate, watch, type Calibration, type Point } from '@dewpost/contract';
 import { violates } from '@dewpost/core/alarm';
-import { calibrated, fitCalibration, settledValue, type CalibrationMethod, type Capture } from '@dewpost/core/calibration';
+import { calibrated, fitPoint, rawScale, settledValue, type CalibrationMethod, type Capture } from '@dewpost/core/calibration';
 import { counted, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  computed,
+  effect,
+  inject,
+  input,
+  linkedSignal,
+  resource,
+  signal,
+  untracked,
+} from '@angular/core';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
@@ -11,7 +22,7 @@ import { MatInput } from '@angular/material/input';
 import { Store } from '@ngrx/store';
 import { Api, ApiError, messageOf } from '../data/api';
 import { nodeNames } from '../data/node-names';
-import { allLatest, allPoints, allThresholds, placeFeature } from '../data/reducers';
+import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { hasWords } from '../parts/has-words';
 import { linePath } from '../parts/line-path';
@@ -21,6 +32,16 @@ import { typedNumber } from '../parts/typed-number';
 const SHOWN = 60;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
+/** What to do with the hand, by what is measured. */
+const BY_HAND: readonly (readonly [RegExp, string])[] = [
+  [
+    /^soil-moisture/,
+    'Say whether you weigh or measure the water by volume, and keep to it. Dry soil first, then the same soil well wetted: put the probe in anew for each capture, at its depth, and wait until it has settled.',
+  ],
+  [/^mass/, 'Empty for the first capture, then a weight you know, near the most it will carry. Wait a minute under load.'],
+  [/^level/, 'Empty and full, or two depths measured with a rule.'],
+];
+
 const METHODS: readonly { value: CalibrationMethod; words: string; what: string }[] = [
   {
     value: 'offset',
@@ -44,12 +65,15 @@ export class Calibrate {
   private readonly store = inject(Store);
   protected readonly nameOf = nodeNames();
   private readonly points = this.store.selectSignal(allPoints.selectAll);
+  private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   private readonly latest = this.store.selectSignal(allLatest.selectEntities);
   private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
+  /** `?point=`: begun from a point that is looked at elsewhere. */
+  readonly asked = input<string | undefined>(undefined, { alias: 'point' });
   protected readonly methods = METHODS;
   protected readonly counted = counted;
 
@@ -61,6 +85,10 @@ export class Calibrate {
       .filter((point) => this.kept().has(point.id))
       .map((point) => ({ point, calibration: this.kept().get(point.id) as Calibration })),
   );
+  /** Told in what their nodes send, until somebody calibrates them. */
+  protected readonly bare = computed(() =>
+    this.measured().filter((point) => point.uncalibrated && this.nodes()[point.node]?.state === 'proved'),
+  );
   protected readonly wanted = signal('');
   protected readonly found = computed(() => {
     const wanted = hasWords(this.wanted());
@@ -68,10 +96,10 @@ export class Calibrate {
       .filter((point) => wanted(`${point.label} ${point.name} ${point.node} ${this.nameOf(point.node)}`))
       .slice(0, SHOWN);
   });
-  private readonly picked = signal<number | null>(null);
+  private readonly picked = linkedSignal<number | null>(() => (this.asked() === undefined ? null : Number(this.asked())));
   protected readonly point = computed(() => this.measured().find(({ id }) => id === this.picked()) ?? null);
   private readonly pointId = computed(() => this.point()?.id);
-  protected readonly method = signal<CalibrationMethod>('offset');
+  protected readonly method = linkedSignal<CalibrationMethod>(() => (this.point()?.uncalibrated ? 'two-point' : 'offset'));
   protected readonly captures = signal<readonly Capture[]>([]);
   protected readonly reference = signal<number | null>(null);
   protected readonly note = signal('');
@@ -108,17 +136,20 @@ export class Calibrate {
   protected readonly fitted = computed(() => {
     const point = this.point();
     if (!point || this.captures().length === 0) return null;
-    return fitCalibration(this.method(), this.captures(), { step: 10 ** -point.decimals });
+    return fitPoint({ ...point.calibratesTo, raw: point.raw }, this.inForceOfPoint(), this.latest()[point.id]?.at ?? 0, {
+      method: this.method(),
+      captures: this.captures(),
+    });
   });
   /** Thresholds whose state the result would change, with the value that stands now. */
   protected readonly changes = computed(() => {
     const [point, fitted] = [this.point(), this.fitted()];
     const raw = this.raws().at(-1);
     if (!point || !fitted || typeof fitted === 'string' || raw === undefined) return [];
-    const before = this.latest()[point.id]?.value ?? raw;
+    const before = point.uncalibrated ? null : (this.latest()[point.id]?.value ?? raw);
     const after = calibrated(fitted.coefficients, raw);
     return this.thresholds()
-      .filter((rule) => rule.point === point.id && violates(rule, before) !== violates(rule, after))
+      .filter((rule) => rule.point === point.id && (before !== null && violates(rule, before)) !== violates(rule, after))
       .map(({ side, setpoint }) => `${side === 'high' ? 'at or above' : 'at or below'} ${this.figure(setpoint)}`);
   });
   protected readonly versions = resource({
@@ -127,6 +158,11 @@ export class Calibrate {
       const point = this.point();
       return point ? this.api.call(calibrate.list, { params: { node: point.node, point: point.name } }) : Promise.resolve([]);
     },
+  });
+  /** What converts it now, for a fit that keeps its slope. */
+  private readonly inForceOfPoint = computed(() => {
+    const kept = this.kept().get(this.pointId() ?? -1);
+    return kept ? [{ ...kept, ...kept.coefficients }] : [];
   });
   protected readonly history = computed(() => (this.versions.hasValue() ? this.versions.value() : []));
 
@@ -152,12 +188,22 @@ export class Calibrate {
   }
   /** A two hundredth of its usual range, and two of its last figures at least. Common practice. */
   protected criterion(point: Point): number {
-    return Math.max((point.max - point.min) / 200, 2 * 10 ** -point.decimals);
+    const { min, max, decimals } = point.raw ? rawScale(point.raw) : point.calibratesTo;
+    return Math.max((max - min) / 200, 2 * 10 ** -decimals);
+  }
+  protected byHand(point: Point): string | null {
+    return BY_HAND.find(([name]) => name.test(point.name))?.[1] ?? null;
   }
   protected readonly number = typedNumber;
   protected figure(value: number): string {
+    const scale = this.point()?.calibratesTo;
+    return `${formatNumber(value, (scale?.decimals ?? 1) + 1)} ${scale?.unit ?? ''}`.trim();
+  }
+  /** A value as the node sends it. */
+  protected rawFigure(value: number): string {
     const point = this.point();
-    return `${formatNumber(value, (point?.decimals ?? 1) + 1)} ${point?.unit ?? ''}`.trim();
+    const scale = point?.raw ? rawScale(point.raw) : point?.calibratesTo;
+    return `${formatNumber(value, (scale?.decimals ?? 1) + 1)} ${scale?.unit ?? ''}`.trim();
   }
   protected when(ms: number): string {
     return dayAndTime(ms, this.zone());
@@ -166,7 +212,7 @@ export class Calibrate {
     const shift = `${offset < 0 ? '− ' : '+ '}${Math.abs(Number(offset.toPrecision(4)))}`;
     return gain === 1 ? `raw ${shift}` : `raw × ${Number(gain.toPrecision(5))} ${shift}`;
   }
-  protected isWords(fit: ReturnType<typeof fitCalibration>): fit is string {
+  protected isWords(fit: ReturnType<typeof fitPoint>): fit is string {
     return typeof fit === 'string';
   }
   protected capture(): void {
@@ -181,13 +227,14 @@ export class Calibrate {
   }
   protected async keep(point: Point): Promise<void> {
     this.busy.set(true);
+    const before = point.uncalibrated;
     try {
       const { version, coefficients, uncertainty } = await this.api.call(calibrate.add, {
         params: { node: point.node, point: point.name },
         body: { method: this.method(), captures: [...this.captures()], note: this.note(), after: this.history()[0]?.version ?? 0 },
       });
       this.said.set({
-        text: `Kept as version ${version}: ${this.words({ coefficients })}, ± ${this.figure(uncertainty)}. In force from now on.`,
+        text: `Kept as version ${version}: ${this.words({ coefficients })}, ± ${this.figure(uncertainty)}. ${before ? 'All of its record is converted by it.' : 'In force from now on.'}`,
         bad: false,
       });
       this.captures.set([]);

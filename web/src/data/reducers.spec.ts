@@ -1,7 +1,7 @@
 import type { Latest } from '@dewpost/contract';
-import { aThreshold } from '../testing/rig';
+import { aPoint, aThreshold } from '../testing/rig';
 import { LiveActions } from './live.actions';
-import { alertsFeature, latestFeature, nextLatest, thresholdsFeature } from './reducers';
+import { alertsFeature, latestFeature, nextLatest, pointsFeature, thresholdsFeature } from './reducers';
 
 const reading = (at: number, value: number, quality: Latest['quality'] = 'good') => ({ point: 7, at, value, quality, reason: null });
 
@@ -37,6 +37,26 @@ describe('events of the live stream', () => {
     const armed = thresholdsFeature.reducer(undefined, LiveActions.eventsArrived({ events: [{ type: 'threshold', threshold }] }));
     expect(armed.ids).toEqual([3]);
     expect(thresholdsFeature.reducer(armed, LiveActions.eventsArrived({ events: [{ type: 'threshold-retired', id: 3 }] })).ids).toEqual([]);
+  });
+  it('what was known of a point’s values goes when it is converted otherwise: they were of another scale', () => {
+    const before = latestFeature.reducer(
+      undefined,
+      LiveActions.eventsArrived({
+        events: [
+          {
+            type: 'readings',
+            readings: [
+              [7, 100, 2210, 'good', null],
+              [8, 100, 20, 'good', null],
+            ],
+          },
+        ],
+      }),
+    );
+    const point = aPoint({ id: 7, uncalibrated: false, unit: '%' });
+    const events = [{ type: 'recalibrated' as const, point }];
+    expect(latestFeature.reducer(before, LiveActions.eventsArrived({ events })).ids).toEqual([8]);
+    expect(pointsFeature.reducer(undefined, LiveActions.eventsArrived({ events })).entities[7]).toEqual(point);
   });
   it('alerts stand newest first and a later state replaces the earlier', () => {
     const alert = (id: number, trippedAt: number, clearedAt: number | null) => ({

@@ -51,11 +51,10 @@ export const pointsFeature = createFeature({
     on(eventsArrived, (state, { events }) =>
       pointAdapter.removeMany(
         retiredPoints(events),
-        upsert(
-          pointAdapter,
-          state,
-          eventsOf(events, 'node').flatMap((event) => event.points ?? []),
-        ),
+        upsert(pointAdapter, state, [
+          ...eventsOf(events, 'node').flatMap((event) => event.points ?? []),
+          ...eventsOf(events, 'recalibrated').map(({ point }) => point),
+        ]),
       ),
     ),
   ),
@@ -75,7 +74,9 @@ export const latestFeature = createFeature({
           changed.set(point, nextLatest(before, { point, at, value, quality, reason }));
         }
       }
-      return latestAdapter.removeMany(retiredPoints(events), upsert(latestAdapter, state, [...changed.values()]));
+      // What was known of a point that is converted otherwise now is of another scale; its next reading comes soon.
+      const anew = eventsOf(events, 'recalibrated').map(({ point }) => point.id);
+      return latestAdapter.removeMany([...retiredPoints(events), ...anew], upsert(latestAdapter, state, [...changed.values()]));
     }),
   ),
 });

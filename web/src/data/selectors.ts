@@ -36,7 +36,7 @@ export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectA
   const live = new Set(nodes.filter((node) => node.state === 'proved' && !node.silent).map((node) => node.id));
   return {
     provision: nodes.filter((node) => node.state !== 'proved').length,
-    calibrate: 0,
+    calibrate: points.filter((point) => point.uncalibrated && live.has(point.node)).length,
     watch: points.filter((point) => live.has(point.node)).length,
     respond: open.length,
     upkeep: nodes.filter((node) => node.silent).length,

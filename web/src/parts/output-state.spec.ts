@@ -1,8 +1,9 @@
-import type { Point, Relay } from '@dewpost/contract';
+import type { Relay } from '@dewpost/contract';
+import { aPoint } from '../testing/rig';
 import { outputWords } from './output-state';
 
 const now = 1_000_000;
-const point: Point = {
+const point = aPoint({
   id: 1,
   node: 'proving-1',
   name: 'humidifier',
@@ -19,7 +20,7 @@ const point: Point = {
     readBack: 'contact',
     caution: '',
   },
-};
+});
 const relay = (more: Partial<Relay>): Relay => ({
   point: 1,
   state: false,

@@ -35,6 +35,7 @@ const QUALITY_WORDS: Record<string, string> = {
   'out-of-range': 'out of range',
   spike: 'a spike',
   stuck: 'stuck',
+  rail: 'pinned at an end of its scale',
   'not-a-number': 'not a number',
 };
 

@@ -171,7 +171,7 @@ export class ThresholdDialog {
   protected readonly words = computed(() => {
     const clear = this.clear();
     if (!this.point() || clear === null) return 'Type a setpoint.';
-    const now = this.reading() ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
+    const now = this.reading() && !this.point()?.uncalibrated ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
     const holds = this.point()?.confirm === 'hold' ? ' It says only when it changes: what it said last holds until then.' : '';
     return `Clears ${this.draft().side === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}${holds}`;
   });
@@ -210,8 +210,8 @@ export class ThresholdDialog {
     return point ? this.nameOf(point) : '';
   };
   protected number(value: number | null): string {
-    const point = this.point();
-    return `${formatNumber(value, point?.decimals ?? 1)} ${point?.unit ?? ''}`;
+    const scale = this.point()?.calibratesTo;
+    return `${formatNumber(value, scale?.decimals ?? 1)} ${scale?.unit ?? ''}`;
   }
 
   protected async arm(): Promise<void> {

@@ -72,10 +72,11 @@ export class Thresholds {
     return threshold.phase === 'active' || this.severities().get(point.id) === threshold.severity ? threshold.severity : '';
   }
   protected limit({ threshold, point }: ThresholdRow): string {
-    return `${threshold.side === 'high' ? 'at or above' : 'at or below'} ${formatNumber(threshold.setpoint, point.decimals)} ${point.unit}`;
+    const { decimals, unit } = point.calibratesTo;
+    return `${threshold.side === 'high' ? 'at or above' : 'at or below'} ${formatNumber(threshold.setpoint, decimals)} ${unit}`;
   }
   protected clear({ threshold, point }: ThresholdRow): string {
-    return `${formatNumber(threshold.clearLevel, point.decimals)} ${point.unit}`;
+    return `${formatNumber(threshold.clearLevel, point.calibratesTo.decimals)} ${point.calibratesTo.unit}`;
   }
   protected delay(seconds: number): string {
     return seconds === 0 ? 'at once' : formatSpan(seconds);
@@ -91,7 +92,12 @@ export class Thresholds {
     return `${formatNumber(this.latest()[point.id]?.value, point.decimals)} ${point.unit}`;
   }
   protected armed(point: Point): boolean {
-    return actsAt(this.nodes()[point.node], point.name);
+    return this.held(point) === '';
+  }
+  /** Why its rules do not act, to be said after its node; empty: they do. */
+  protected held(point: Point): string {
+    if (point.uncalibrated) return ', not calibrated yet: not judged';
+    return actsAt(this.nodes()[point.node], point.name) ? '' : ', unarmed until fitted';
   }
   protected edit(threshold: Threshold | null): void {
     openThresholdDialog(this.dialogs, threshold);

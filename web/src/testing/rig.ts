@@ -89,6 +89,9 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     max: 100,
     decimals: 1,
     output: null,
+    raw: null,
+    uncalibrated: false,
+    calibratesTo: { unit: change.unit ?? '%', min: change.min ?? 0, max: change.max ?? 100, decimals: change.decimals ?? 1 },
     ...change,
   });
 

@@ -116,7 +116,7 @@ export class DashboardPage implements OnDestroy {
     return `${calibrate.exportCsv.path}?${new URLSearchParams({ points: points.join(','), from: String(from) }).toString()}`;
   });
   protected readonly bands = computed(() => {
-    const mine = this.shown().filter((point) => point.node === this.traced());
+    const mine = this.shown().filter((point) => point.node === this.traced() && !point.uncalibrated);
     return bandsOf(mine, this.everyThreshold());
   });
   protected readonly source: TraceSource = {
@@ -159,7 +159,8 @@ export class DashboardPage implements OnDestroy {
     void this.router.navigate(['/watch', slug]);
   }
   protected limits(point: Point) {
-    return (this.thresholds().get(point.id) ?? []).map(limitOf);
+    // A limit in percent has no place on a scale of counts.
+    return point.uncalibrated ? [] : (this.thresholds().get(point.id) ?? []).map(limitOf);
   }
   protected silent(point: Point): boolean {
     return this.nodes()[point.node]?.silent ?? false;

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { SEVERITIES } from '../../alarm';
+import { rawScaleSchema } from '../../calibration';
 import { guardsSchema, pointNameSchema, readBackSchema } from '../../wire';
 import { amount, originSchema, priceBreaks, profileId } from './common';
 
@@ -52,6 +53,8 @@ const partPointSchema = z.object({
   decimals: z.number().int().min(0).max(6),
   physicalMin: z.number(),
   physicalMax: z.number(),
+  /** What the node sends where that is not `unit`; `null`: it sends the point's unit. */
+  raw: rawScaleSchema.nullable().default(null),
   spikeStep: z.number().positive().nullable(),
   /** Contacts and states report when they change, and their value holds between; everything else reports at its interval. */
   reports: z.enum(['interval', 'change']).default('interval'),

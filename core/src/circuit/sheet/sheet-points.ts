@@ -1,4 +1,5 @@
 import type { Confirm } from '../../alarm';
+import type { RawScale } from '../../calibration';
 import { slug } from '../../naming';
 import type { Guards, ReadBack } from '../../wire';
 import type { SheetDraft } from './draft';
@@ -16,6 +17,8 @@ export interface DraftPoint {
   readonly decimals: number;
   readonly physicalMin: number;
   readonly physicalMax: number;
+  /** What the node sends where that is not `unit`; `null`: it sends the point's unit. */
+  readonly raw: RawScale | null;
   readonly spikeStep: number | null;
   readonly stuckAfterSeconds: number | null;
   /** A value at which it may stand still all the same. */
@@ -82,6 +85,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         decimals: 1,
         physicalMin: -60,
         physicalMax: 60,
+        raw: null,
         spikeStep: null,
         stuckAfterSeconds: null,
         restsAt: null,
@@ -106,6 +110,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         decimals: 0,
         physicalMin: 0,
         physicalMax: 1,
+        raw: null,
         spikeStep: null,
         stuckAfterSeconds: null,
         restsAt: null,
@@ -146,12 +151,17 @@ function renamed(points: readonly DraftPoint[], changes: SheetDraft['points']): 
       max: value(point.max),
       physicalMin: value(point.physicalMin),
       physicalMax: value(point.physicalMax),
+      raw: inOtherUnit(point.raw, change),
       spikeStep: point.spikeStep === null ? null : tidy(point.spikeStep * change.factor),
       restsAt: point.restsAt === null ? null : value(point.restsAt),
       thresholds: point.thresholds.map((one) => ({ ...one, setpoint: value(one.setpoint), deadband: tidy(one.deadband * change.factor) })),
     };
   });
 }
+
+/** The same raw scale for a point that is told in another unit: only what its sheet makes of it changes. */
+const inOtherUnit = (raw: RawScale | null, { factor, offset }: { factor: number; offset: number }): RawScale | null =>
+  raw?.nominal ? { ...raw, nominal: { gain: raw.nominal.gain * factor, offset: raw.nominal.offset * factor + offset } } : raw;
 
 /** Every caution of a sheet once, sentence by sentence: of wiring itself, its supply, its antenna, its parts. */
 export function cautionsOf(draft: SheetDraft, catalogue: Catalogue): string[] {

@@ -5,6 +5,7 @@ import { fitRound014 } from './014-fit-round';
 import { firstWrite015 } from './015-first-write';
 import { calibrations017 } from './017-calibrations';
 import { consequences016 } from './016-consequences';
+import { record018 } from './018-record';
 import { steady011 } from './011-steady';
 import { sources012 } from './012-sources';
 import { until009 } from './until-009';
@@ -22,4 +23,5 @@ export const migrations: readonly Migration[] = [
   firstWrite015,
   consequences016,
   calibrations017,
+  record018,
 ];

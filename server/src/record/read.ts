@@ -1,0 +1,122 @@
+import { levelFor, LEVELS, rebinned, type Bucket, type Level } from '@dewpost/core/series';
+import type { Database } from '../database/connect';
+import type { Span } from '../model/history';
+import { bucketOfRow, IN_MS, LEVEL_CODE, OF_READINGS, quarterBegin, stretchOf, type RollupRow } from './rows';
+
+interface Wanted extends Span {
+  point: number;
+  /** The site's zone: whose days they are. */
+  zone: string;
+}
+
+/** So many quarters that are due are read from their readings one by one; where more are (a record just taken in), all of the span is. */
+const DUE_BY_ITSELF = 2000;
+
+/**
+ * The stretches of one level that a point's record has in a span, the open ones and those that are due among them, made from the readings
+ * themselves: what was rolled up and what was not yet tell the same. Stretches are whole: the first may begin before the span.
+ */
+export async function readLevel(database: Database, level: Level, wanted: Wanted): Promise<Bucket[]> {
+  const due = await dueIn(database, level, wanted);
+  const kept = await keptOf(database, level, wanted, due);
+  if (due.length === 0) return kept;
+  const made = level === 'day' ? await daysAnew(database, wanted, due) : await quartersAnew(database, level, wanted, due);
+  return [...kept, ...made].sort((a, b) => a.at - b.at);
+}
+
+/** Quarters within the span's stretches that are due, oldest first (ms). */
+async function dueIn(database: Database, level: Level, { point, from, to, zone }: Wanted): Promise<number[]> {
+  const begin = level === 'day' ? stretchOf('day', 'to_timestamp(?::float8 / 1000.0)') : 'to_timestamp(?::float8 / 1000.0)';
+  const end = level === 'day' ? `${begin} + interval '25 hours'` : begin;
+  const day = level === 'day' ? [zone] : [];
+  const { rows } = await database.raw<{ rows: { at: number }[] }>(
+    `select round(extract(epoch from at) * 1000)::float8 as at from rollup_due where point_id = ? and at >= ${begin} and at <= ${end} order by at`,
+    [point, ...(level === 'day' ? [from, zone] : [quarterBegin(from)]), to, ...day],
+  );
+  return rows.map(({ at }) => at);
+}
+
+async function keptOf(database: Database, level: Level, { point, from, to, zone }: Wanted, due: readonly number[]): Promise<Bucket[]> {
+  const [begin, zones] =
+    level === 'day' ? [stretchOf('day', 'to_timestamp(?::float8 / 1000.0)'), [zone]] : ['to_timestamp(?::float8 / 1000.0)', []];
+  const within = level === 'day' ? stretchOf('day', 'q') : 'q';
+  const stale =
+    level === 'minute'
+      ? `date_bin('15 minutes', at, '2000-01-01T00:00:00Z') <> all (?::timestamptz[])`
+      : `not exists (select 1 from unnest(?::timestamptz[]) as d(q) where rollup.at = ${within})`;
+  const { rows } = await database.raw<{ rows: RollupRow[] }>(
+    `select ${IN_MS} from rollup where point_id = ? and level = ${LEVEL_CODE[level]} and at >= ${begin} and at <= to_timestamp(?::float8 / 1000.0)
+     and ${stale} order by at`,
+    [
+      point,
+      level === 'day' ? from : Math.floor(from / LEVELS[level]) * LEVELS[level],
+      ...zones,
+      to,
+      due.map((at) => new Date(at)),
+      ...zones,
+    ],
+  );
+  return rows.map(bucketOfRow);
+}
+
+async function quartersAnew(database: Database, level: 'minute' | 'quarter', wanted: Wanted, due: readonly number[]): Promise<Bucket[]> {
+  const { point, from, to } = wanted;
+  const oneByOne = due.length <= DUE_BY_ITSELF;
+  const source = oneByOne
+    ? `unnest(?::timestamptz[]) as q(begins) join reading r on r.point_id = ? and r.at >= q.begins and r.at < q.begins + interval '15 minutes'`
+    : `reading r where r.point_id = ? and r.at >= ? and r.at < ? and date_bin('15 minutes', r.at, '2000-01-01T00:00:00Z') = any (?::timestamptz[])`;
+  const dates = due.map((at) => new Date(at));
+  const [first = from, last = to] = [due[0], due.at(-1)];
+  const { rows } = await database.raw<{ rows: RollupRow[] }>(
+    `select ${IN_MS} from (
+       select stretch as at, ${OF_READINGS.replace(/\s+/g, ' ')} from (select r.*, ${stretchOf(level, 'r.at')} as stretch from ${source}) r group by stretch
+     ) s order by at`,
+    oneByOne ? [dates, point] : [point, new Date(first), new Date(last + LEVELS.quarter), dates],
+  );
+  return rows.map(bucketOfRow).filter(({ at }) => at + LEVELS[level] > from && at <= to);
+}
+
+/** Days that have quarters which are due: from the quarters that are not, and the readings of those that are. */
+async function daysAnew(database: Database, { point, zone, from, to }: Wanted, due: readonly number[]): Promise<Bucket[]> {
+  const { rows: days } = await database.raw<{ rows: { at: number; ends: number }[] }>(
+    `select distinct round(extract(epoch from d) * 1000)::float8 as at, round(extract(epoch from date_trunc('day', d + interval '36 hours', ?)) * 1000)::float8 as ends
+     from (select ${stretchOf('day', 'q')} as d from unnest(?::timestamptz[]) as u(q)) x`,
+    [zone, zone, due.map((at) => new Date(at))],
+  );
+  const made: Bucket[] = [];
+  for (const { at, ends } of days) {
+    if (at > to || ends <= from) continue;
+    const quarters = await readLevel(database, 'quarter', { point, zone, from: at, to: ends - 1 });
+    made.push(...rebinned(quarters, at, ends - at));
+  }
+  return made;
+}
+
+/** A point's record over a span in about `most` stretches: from the readings where the span is short, else from what is kept. */
+export async function readRecord(
+  database: Database,
+  wanted: Wanted & { most: number; reportSeconds: number },
+): Promise<{ level: Level | null; width: number; buckets: Bucket[] }> {
+  const { from, to, most, reportSeconds } = wanted;
+  const span = Math.max(1, to - from);
+  const level = levelFor(span, most, reportSeconds);
+  // Whole seconds, and no shorter than what is kept.
+  const even = Math.max(1000, Math.ceil(span / most / 1000) * 1000);
+  if (level === null) return { level, width: even, buckets: await binsOfReadings(database, wanted, even) };
+  const buckets = await readLevel(database, level, wanted);
+  if (level === 'day' || buckets.length <= most) return { level, width: LEVELS[level], buckets };
+  const width = Math.ceil(even / LEVELS[level]) * LEVELS[level];
+  return { level, width, buckets: rebinned(buckets, Math.floor(from / width) * width, width) };
+}
+
+async function binsOfReadings(database: Database, { point, from, to }: Wanted, width: number): Promise<Bucket[]> {
+  const { rows } = await database.raw<{ rows: RollupRow[] }>(
+    `select ${IN_MS} from (
+       select to_timestamp(stretch * ?::float8 / 1000.0) as at, ${OF_READINGS} from (
+         select r.*, floor(extract(epoch from at) * 1000 / ?::float8) as stretch from reading r where point_id = ? and at between ? and ?
+       ) r group by stretch
+     ) s order by at`,
+    [width, width, point, new Date(from), new Date(to)],
+  );
+  return rows.map(bucketOfRow);
+}
