@@ -72,8 +72,8 @@ export class Calibrate {
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
-  /** `?point=`: begun from a point that is looked at elsewhere. */
-  readonly asked = input<string | undefined>(undefined, { alias: 'point' });
+  /** Number of the point that was looked at elsewhere. */
+  readonly of = input<string>();
   protected readonly methods = METHODS;
   protected readonly counted = counted;
 
@@ -96,7 +96,7 @@ export class Calibrate {
       .filter((point) => wanted(`${point.label} ${point.name} ${point.node} ${this.nameOf(point.node)}`))
       .slice(0, SHOWN);
   });
-  private readonly picked = linkedSignal<number | null>(() => (this.asked() === undefined ? null : Number(this.asked())));
+  private readonly picked = linkedSignal<number | null>(() => (this.of() === undefined ? null : Number(this.of())));
   protected readonly point = computed(() => this.measured().find(({ id }) => id === this.picked()) ?? null);
   private readonly pointId = computed(() => this.point()?.id);
   protected readonly method = linkedSignal<CalibrationMethod>(() => (this.point()?.uncalibrated ? 'two-point' : 'offset'));
