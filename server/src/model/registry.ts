@@ -423,7 +423,7 @@ export const uncalibrated = ({ body, calibrations }: PointEntry): boolean => isU
 
 /** A point as pages and scripts see it. */
 export function pointView(point: PointEntry): Point {
-  const { name, label, kind, unit, min, max, decimals, confirm, output, raw } = point.body;
+  const { name, label, kind, unit, min, max, decimals, confirm, output, raw, derived } = point.body;
   return {
     ...scaleOf(point.body, point.calibrations),
     id: point.id,
@@ -434,6 +434,7 @@ export function pointView(point: PointEntry): Point {
     confirm,
     output,
     raw,
+    derived,
     uncalibrated: uncalibrated(point),
     calibratesTo: { unit, min, max, decimals },
   };

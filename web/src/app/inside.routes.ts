@@ -95,6 +95,16 @@ export const inside: Routes = [
       { path: 'provision/ledger', title: 'Ledger · Dew Post', loadComponent: () => import('../provision/ledger').then((m) => m.Ledger) },
       { path: 'calibrate', title: 'Calibrate · Dew Post', loadComponent: () => import('../calibrate/calibrate').then((m) => m.Calibrate) },
       { path: 'watch', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
+      {
+        path: 'watch/points',
+        title: 'Points · Dew Post',
+        loadComponent: () => import('../watch/point/point-page').then((m) => m.PointPage),
+      },
+      {
+        path: 'watch/points/:node/:point',
+        title: 'Point · Dew Post',
+        loadComponent: () => import('../watch/point/point-page').then((m) => m.PointPage),
+      },
       { path: 'watch/:slug', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
       { path: 'respond', title: 'Alerts · Dew Post', loadComponent: () => import('../respond/alerts').then((m) => m.Alerts) },
       {

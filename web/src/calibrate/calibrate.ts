@@ -14,7 +14,6 @@ import {
   signal,
   untracked,
 } from '@angular/core';
-import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { MatFormFieldModule } from '@angular/material/form-field';
@@ -24,12 +23,11 @@ import { Api, ApiError, messageOf } from '../data/api';
 import { nodeNames } from '../data/node-names';
 import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
-import { hasWords } from '../parts/has-words';
 import { linePath } from '../parts/line-path';
+import { PointPicker } from '../parts/point-picker';
 import { dayAndTime } from '../parts/times';
 import { typedNumber } from '../parts/typed-number';
 
-const SHOWN = 60;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
 /** What to do with the hand, by what is measured. */
@@ -55,7 +53,7 @@ const METHODS: readonly { value: CalibrationMethod; words: string; what: string 
 /** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
 @Component({
   selector: 'dp-calibrate',
-  imports: [MatAutocompleteModule, MatButton, MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatInput],
+  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatInput, PointPicker],
   templateUrl: './calibrate.html',
   styleUrl: './calibrate.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -89,13 +87,6 @@ export class Calibrate {
   protected readonly bare = computed(() =>
     this.measured().filter((point) => point.uncalibrated && this.nodes()[point.node]?.state === 'proved'),
   );
-  protected readonly wanted = signal('');
-  protected readonly found = computed(() => {
-    const wanted = hasWords(this.wanted());
-    return this.measured()
-      .filter((point) => wanted(`${point.label} ${point.name} ${point.node} ${this.nameOf(point.node)}`))
-      .slice(0, SHOWN);
-  });
   private readonly picked = linkedSignal<number | null>(() => (this.of() === undefined ? null : Number(this.of())));
   protected readonly point = computed(() => this.measured().find(({ id }) => id === this.picked()) ?? null);
   private readonly pointId = computed(() => this.point()?.id);
@@ -177,13 +168,8 @@ export class Calibrate {
     });
   }
 
-  protected readonly nameById = (id: number | null): string => {
-    const point = this.measured().find((one) => one.id === id);
-    return point ? `${point.label}, ${this.nameOf(point.node)}` : '';
-  };
   protected pick(id: number): void {
     this.picked.set(id);
-    this.wanted.set('');
     this.said.set(null);
   }
   /** A two hundredth of its usual range, and two of its last figures at least. Common practice. */
@@ -203,7 +189,8 @@ export class Calibrate {
   protected rawFigure(value: number): string {
     const point = this.point();
     const scale = point?.raw ? rawScale(point.raw) : point?.calibratesTo;
-    return `${formatNumber(value, (scale?.decimals ?? 1) + 1)} ${scale?.unit ?? ''}`.trim();
+    // A count is a whole thing already.
+    return `${formatNumber(value, (scale?.decimals ?? 1) + (point?.raw ? 0 : 1))} ${scale?.unit ?? ''}`.trim();
   }
   protected when(ms: number): string {
     return dayAndTime(ms, this.zone());

@@ -2,6 +2,7 @@ import type { Severity } from '@dewpost/contract';
 import { severityRank } from '@dewpost/core/alarm';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import { Clock } from './clock';
 import { SeverityGlyph } from './severity-glyph';
 import { BASELINE, RAIL, staffGeometry, type StaffLimit } from './staff';
@@ -42,7 +43,7 @@ const QUALITY_WORDS: Record<string, string> = {
 /** One point as one row: name, staff, value, rate, age. Quiet strips have no colour; only one in alarm is lit. */
 @Component({
   selector: 'dp-reading-strip',
-  imports: [SeverityGlyph, StateGlyph],
+  imports: [RouterLink, SeverityGlyph, StateGlyph],
   templateUrl: './reading-strip.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -51,6 +52,8 @@ export class ReadingStrip {
   readonly point = input.required<StripPoint>();
   /** Second line: the node's id, or its room for an onlooker. */
   readonly under = input('');
+  /** Where its name leads; `null`: nowhere, an onlooker has this page only. */
+  readonly to = input<readonly string[] | null>(null);
   readonly reading = input<StripReading | null>(null);
   readonly limits = input<readonly StaffLimit[]>([]);
   readonly severity = input<Severity | null>(null);

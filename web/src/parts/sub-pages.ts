@@ -7,9 +7,13 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
   imports: [RouterLink, RouterLinkActive],
   template: `<nav class="subs" [attr.aria-label]="label()">
     @for (page of pages(); track page[0]) {
-      <a [routerLink]="page[0]" routerLinkActive="here" ariaCurrentWhenActive="page" [routerLinkActiveOptions]="{ exact: true }">{{
-        page[1]
-      }}</a>
+      <a
+        [routerLink]="page[0]"
+        routerLinkActive="here"
+        ariaCurrentWhenActive="page"
+        [routerLinkActiveOptions]="{ exact: page[2] !== 'and below' }"
+        >{{ page[1] }}</a
+      >
     }
   </nav>`,
   host: { style: 'display: block; grid-column: 1 / -1' },
@@ -17,5 +21,5 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
 })
 export class SubPages {
   readonly label = input.required<string>();
-  readonly pages = input.required<readonly (readonly [string, string])[]>();
+  readonly pages = input.required<readonly (readonly [string, string, 'and below'?])[]>();
 }

@@ -11,6 +11,9 @@ export const day = (ms: number, zone: string): string => at(ms, zone).toFormat('
 /** Day and time in the site's zone: `Tue 24 Nov 14:02`. */
 export const dayAndTime = (ms: number, zone: string): string => at(ms, zone).toFormat('ccc d LLL HH:mm');
 
+/** Day and time where the day of the week says nothing: `24 Nov 14:02`. */
+export const dateAndTime = (ms: number, zone: string): string => at(ms, zone).toFormat('d LLL HH:mm');
+
 const QUARTER_MS = 900_000;
 /**
  * By how much a zone's clock is ahead of UTC at a time, ms: the offset of that time, not of today, so that a day of last summer stands

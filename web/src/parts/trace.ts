@@ -1,7 +1,7 @@
 import type { ReadingRow } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, effect, type ElementRef, inject, input, type OnDestroy, viewChild } from '@angular/core';
-import type * as Plotly from 'plotly.js-basic-dist-min';
 import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
+import { colourIn, LIMIT_COLOUR, loadPlotly, plain, shownAt, type PlotlyModule } from './plot';
 import { Theme } from './theme';
 import { offsetsOf } from './times';
 import { rangeOf } from './trace-range';
@@ -24,12 +24,6 @@ export interface TraceSource {
   history(point: number, from: number, to: number): Promise<ReadingRow[]>;
   listen(take: (readings: readonly (readonly [number, number, number, string, ...unknown[]])[]) => void): () => void;
 }
-
-type PlotlyModule = typeof Plotly;
-const loadPlotly = (): Promise<PlotlyModule> =>
-  import('plotly.js-basic-dist-min').then((module: PlotlyModule & { default?: PlotlyModule }) => module.default ?? module);
-
-const ZONE = { advisory: '--ochre', warning: '--rust', critical: '--carmine' } as const;
 
 /** Several series over time on one chart, one scale a unit, with the thresholds as bands. Plotly is loaded when it is shown. */
 @Component({
@@ -144,14 +138,8 @@ export class Trace implements OnDestroy {
     }
   }
 
-  /** Colours from a probe's computed colour: custom properties come back unresolved. */
   private colour(name: string): string {
-    const probe = document.createElement('span');
-    probe.style.color = `var(${name})`;
-    this.plot().nativeElement.append(probe);
-    const { color } = getComputedStyle(probe);
-    probe.remove();
-    return color;
+    return colourIn(this.plot().nativeElement, name);
   }
 
   private async draw(): Promise<void> {
@@ -177,11 +165,11 @@ export class Trace implements OnDestroy {
         type: 'scatter',
         mode: 'lines',
         name: one.label,
-        x: x.map((at) => new Date(at + offset(at)).toISOString().replace('Z', '')),
+        x: x.map((at) => shownAt(at, offset)),
         y,
         yaxis: axis(units.indexOf(one.unit)) as 'y',
         line: { color: this.colour(`--s${(i % 8) + 1}`), width: 1.5 },
-        hovertemplate: `%{y:.1f} ${one.unit} %{x|%H:%M:%S}<extra>${one.label.replace(/[<>&]/g, ' ')}</extra>`,
+        hovertemplate: `%{y:.1f} ${one.unit} %{x|%H:%M:%S}<extra>${plain(one.label)}</extra>`,
       };
     });
     const yaxes = Object.fromEntries(
@@ -207,12 +195,12 @@ export class Trace implements OnDestroy {
       }),
     );
     const shapes = bands.flatMap((band) => this.bandShapes(band, units, yaxes));
-    const now = Date.now() + offset(Date.now());
+    const now = Date.now();
     const layout: Partial<Layout> = {
       ...yaxes,
       xaxis: {
         type: 'date',
-        range: [new Date(now - this.hours() * 3_600_000).toISOString().replace('Z', ''), new Date(now).toISOString().replace('Z', '')],
+        range: [shownAt(now - this.hours() * 3_600_000, offset), shownAt(now, offset)],
         gridcolor: hair,
         linecolor: rule,
         tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' },
@@ -248,7 +236,7 @@ export class Trace implements OnDestroy {
     const [low, high] = range;
     const outside = band.side === 'high' ? band.setpoint > high : band.setpoint < low;
     if (outside) return [];
-    const colour = this.colour(ZONE[band.severity]);
+    const colour = this.colour(LIMIT_COLOUR[band.severity]);
     const yref = (i === 0 ? 'y' : `y${i + 1}`) as 'y';
     const far = band.side === 'high' ? high : low;
     return [
@@ -300,7 +288,7 @@ export class Trace implements OnDestroy {
           xshift: 6,
           y: at,
           yref: (i === 0 ? 'y' : `y${i + 1}`) as 'y',
-          text: one.label.replace(/[<>&]/g, ' '),
+          text: plain(one.label),
           showarrow: false,
           font: { size: 11, color: this.colour(`--s${(k % 8) + 1}`) },
         };

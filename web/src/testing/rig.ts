@@ -90,6 +90,7 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     decimals: 1,
     output: null,
     raw: null,
+    derived: null,
     uncalibrated: false,
     calibratesTo: { unit: change.unit ?? '%', min: change.min ?? 0, max: change.max ?? 100, decimals: change.decimals ?? 1 },
     ...change,

@@ -1,0 +1,302 @@
+import type { Calibration, PointRecord, Threshold } from '@dewpost/contract';
+import { formatNumber } from '@dewpost/core/quantity';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  effect,
+  type ElementRef,
+  inject,
+  input,
+  type OnDestroy,
+  output,
+  viewChild,
+} from '@angular/core';
+import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
+import { colourIn, LIMIT_COLOUR, loadPlotly, plain, shownAt, type PlotlyModule } from '../../parts/plot';
+import { Theme } from '../../parts/theme';
+import { offsetsOf } from '../../parts/times';
+import { rangeOf } from '../../parts/trace-range';
+import { bucketsOf, gapsIn } from './record-figures';
+
+/** Another record laid over the first: another point, or the same one of an earlier time. */
+export interface Overlay {
+  readonly label: string;
+  readonly unit: string;
+  readonly stretches: PointRecord['stretches'];
+  /** How much later it is drawn than it was, ms. */
+  readonly shift: number;
+}
+
+/** Share of the height that the lanes beneath take: alerts and calibrations. */
+const LANES = 0.16;
+/** Fewer stretches than this are seen as marks too: a line wants two. */
+const FEW = 40;
+const FONT = 'Martian Mono Variable';
+
+/** A record as lowest to highest with its mean, gaps as gaps, limits as bands; alerts and calibrations along the time axis. Dragged and zoomed. */
+@Component({
+  selector: 'dp-record-chart',
+  template: `<div #plot class="plot" role="img" [attr.aria-label]="label()"></div>`,
+  styles: `
+    :host {
+      display: block;
+    }
+    .plot {
+      height: 420px;
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class RecordChart implements OnDestroy {
+  private readonly theme = inject(Theme);
+  readonly record = input.required<PointRecord>();
+  readonly overlays = input<readonly Overlay[]>([]);
+  readonly limits = input<readonly Pick<Threshold, 'side' | 'setpoint' | 'severity'>[]>([]);
+  readonly calibrations = input<readonly Pick<Calibration, 'from' | 'version' | 'withdrawnAt'>[]>([]);
+  readonly zone = input('UTC');
+  readonly label = input('Record');
+  /** The span that somebody dragged or zoomed to, ms. */
+  readonly ranged = output<{ from: number; to: number }>();
+
+  private readonly plot = viewChild.required<ElementRef<HTMLElement>>('plot');
+  private plotly: PlotlyModule | null = null;
+  private gone = false;
+  private listening = false;
+
+  constructor() {
+    effect(() => {
+      this.record();
+      this.overlays();
+      this.limits();
+      this.calibrations();
+      this.zone();
+      this.theme.dark();
+      void this.draw();
+    });
+  }
+
+  ngOnDestroy(): void {
+    this.gone = true;
+    this.plotly?.purge(this.plot().nativeElement as PlotlyHTMLElement);
+  }
+
+  /** Saves what is drawn as a picture. */
+  async save(name: string): Promise<void> {
+    await this.plotly?.downloadImage(this.plot().nativeElement, { format: 'png', width: 1280, height: 560, filename: name });
+  }
+
+  private async draw(): Promise<void> {
+    this.plotly ??= await loadPlotly();
+    const element = this.plot().nativeElement;
+    if (this.gone || !element.isConnected) return;
+    const colour = (name: string): string => colourIn(element, name);
+    const record = this.record();
+    const offset = offsetsOf(this.zone());
+    const at = (ms: number): string => shownAt(ms, offset);
+    const buckets = bucketsOf(record);
+    const gaps = gapsIn(record, Date.now());
+    const { range } = rangeOf([buckets.filter(({ count }) => count > 0).flatMap(({ low, high }) => [low, high])]);
+    const units = [...new Set(this.overlays().map(({ unit }) => unit))].filter((unit) => unit !== record.point.unit);
+    const ticks = { color: colour('--ink-2'), size: 10, family: FONT };
+    const yaxis = {
+      domain: [LANES + 0.03, 1],
+      gridcolor: colour('--hair'),
+      linecolor: colour('--rule'),
+      tickfont: ticks,
+      ticks: 'outside' as const,
+      ticklen: 5,
+      tickcolor: colour('--rule'),
+      zeroline: false,
+      nticks: 7,
+      fixedrange: true,
+    };
+    const layout: Partial<Layout> = {
+      xaxis: {
+        type: 'date',
+        range: [at(record.from), at(record.to)],
+        gridcolor: colour('--hair'),
+        linecolor: colour('--rule'),
+        tickfont: ticks,
+        tickformat: record.to - record.from > 3 * 86_400_000 ? '%d %b\n%Y' : '%H:%M\n%a %d %b',
+        anchor: 'free',
+        position: 0,
+      },
+      // Its figures stand in the margin; the unit is said above.
+      yaxis: { ...yaxis, range },
+      // Another unit has a scale of its own, at the right; a third shares it.
+      ...(units.length > 0 && { yaxis2: { ...yaxis, overlaying: 'y', side: 'right', showgrid: false, ticksuffix: ` ${units[0]}` } }),
+      shapes: [
+        ...this.limitShapes(range, colour),
+        ...gaps.map((gap): Partial<Shape> => ({
+          ...{ type: 'rect', xref: 'x', x0: at(gap.from), x1: at(gap.to), yref: 'paper', y0: LANES + 0.03, y1: 1 },
+          ...{ fillcolor: colour('--rule'), opacity: 0.18, line: { width: 0 }, layer: 'below' },
+        })),
+        ...this.laneShapes(at, colour),
+      ],
+      annotations: this.laneWords(at, colour),
+      margin: { l: 41, r: units.length > 0 ? 64 : 18, t: 8, b: 38 },
+      paper_bgcolor: 'rgba(0,0,0,0)',
+      plot_bgcolor: 'rgba(0,0,0,0)',
+      showlegend: this.overlays().length > 0,
+      legend: { orientation: 'h', y: 1.06, font: { size: 11 } },
+      hovermode: 'x',
+      dragmode: 'pan',
+      font: { family: 'Hanken Grotesk Variable', size: 12, color: colour('--ink-2') },
+      hoverlabel: { bgcolor: colour('--panel'), bordercolor: colour('--rule'), font: { color: colour('--ink') } },
+    };
+    await this.plotly.react(element, this.traces(at, gaps, colour), layout, { displayModeBar: false, responsive: true, scrollZoom: true });
+    this.listen(element as PlotlyHTMLElement, offset);
+  }
+
+  private traces(at: (ms: number) => string, gaps: readonly { from: number; to: number }[], colour: (name: string) => string): Data[] {
+    const { point, stretches, width } = this.record();
+    const x: (string | null)[] = [];
+    const mean: (number | null)[] = [];
+    // A gap is a gap: line and band end before it and begin again after it.
+    const band: { x: (string | null)[]; y: (number | null)[] } = { x: [], y: [] };
+    let piece: { x: string; low: number; high: number }[] = [];
+    const close = (): void => {
+      const back = [...piece].reverse();
+      band.x.push(...piece.map((one) => one.x), ...back.map((one) => one.x), null);
+      band.y.push(...piece.map((one) => one.high), ...back.map((one) => one.low), null);
+      x.push(null);
+      mean.push(null);
+      piece = [];
+    };
+    let gap = 0;
+    for (const [begin, low, middle, high, count, , , , firstAt, lastAt] of stretches) {
+      if (count === 0 || low === null || high === null) continue;
+      while ((gaps[gap]?.to ?? Infinity) <= (firstAt ?? begin)) {
+        gap++;
+        if (piece.length > 0) close();
+      }
+      const place = at(Math.min(begin + width / 2, lastAt ?? Infinity));
+      x.push(place);
+      mean.push(middle);
+      piece.push({ x: place, low, high });
+    }
+    if (piece.length > 0) close();
+    const suspects = stretches.filter(([, , middle, , , suspect]) => suspect > 0 && middle !== null);
+    const others = this.overlays().map((overlay, i): Partial<Data> => ({
+      type: 'scatter',
+      mode: 'lines',
+      name: plain(overlay.label),
+      x: overlay.stretches.map(([begin]) => at(begin + overlay.shift + width / 2)),
+      y: overlay.stretches.map(([, , middle]) => middle),
+      yaxis: overlay.unit === point.unit ? 'y' : 'y2',
+      line: { color: colour(`--s${((i + 1) % 8) + 1}`), width: 1.3, dash: overlay.shift > 0 ? 'dot' : 'solid' },
+      hovertemplate: `%{y:.${point.decimals}f} ${plain(overlay.unit)}<extra>${plain(overlay.label)}</extra>`,
+    }));
+    return [
+      {
+        ...{ type: 'scatter', mode: 'lines', x: band.x, y: band.y, fill: 'toself', fillcolor: colour('--env') },
+        ...{ line: { width: 0.5, color: colour('--env') }, hoverinfo: 'skip', showlegend: false },
+      },
+      {
+        ...{
+          type: 'scatter',
+          mode: x.length < FEW ? 'lines+markers' : 'lines',
+          name: plain(point.label),
+          x,
+          y: mean,
+          marker: { size: 4 },
+          line: { color: colour('--spruce'), width: 1.6 },
+        },
+        hovertemplate: `%{y:.${point.decimals}f} ${plain(point.unit)}<br>%{x|%a %d %b %H:%M}<extra></extra>`,
+      },
+      {
+        ...{ type: 'scatter', mode: 'markers', name: 'suspect', showlegend: false },
+        x: suspects.map(([begin]) => at(begin + width / 2)),
+        y: suspects.map(([, , , top]) => top),
+        marker: { symbol: 'triangle-down-open', size: 9, color: colour('--slate') },
+        hovertemplate: 'suspect among these<extra></extra>',
+      },
+      ...others,
+    ] as Data[];
+  }
+
+  private limitShapes([low, high]: [number, number], colour: (name: string) => string): Partial<Shape>[] {
+    return this.limits()
+      .filter(({ setpoint }) => setpoint >= low && setpoint <= high)
+      .flatMap(({ side, setpoint, severity }): Partial<Shape>[] => {
+        const across = { xref: 'paper', x0: 0, x1: 1, yref: 'y', layer: 'below' } as const;
+        const hue = colour(LIMIT_COLOUR[severity]);
+        const far = side === 'high' ? high : low;
+        return [
+          { ...across, type: 'rect', y0: setpoint, y1: far, fillcolor: hue, opacity: 0.09, line: { width: 0 } },
+          { ...across, type: 'line', y0: setpoint, y1: setpoint, line: { color: hue, width: 1 } },
+        ];
+      });
+  }
+
+  /** Alerts as blocks in the upper lane, from trip to clear; calibrations as posts through both. */
+  private laneShapes(at: (ms: number) => string, colour: (name: string) => string): Partial<Shape>[] {
+    const { alerts, from, to } = this.record();
+    const lane = { xref: 'paper', x0: 0, x1: 1, yref: 'paper', type: 'line', line: { color: colour('--hair'), width: 1 } } as const;
+    return [
+      { ...lane, y0: LANES * 0.55, y1: LANES * 0.55 },
+      { ...lane, y0: 0.02, y1: 0.02 },
+      ...alerts.map((alert): Partial<Shape> => ({
+        ...{ type: 'rect', xref: 'x', yref: 'paper', y0: LANES * 0.55, y1: LANES * 0.92 },
+        x0: at(Math.max(from, alert.trippedAt)),
+        x1: at(Math.min(to, alert.clearedAt ?? to)),
+        fillcolor: colour(LIMIT_COLOUR[alert.severity]),
+        opacity: 0.55,
+        line: { width: 1, color: colour(LIMIT_COLOUR[alert.severity]) },
+      })),
+      ...this.shownCalibrations().map((one): Partial<Shape> => ({
+        ...{ type: 'line', xref: 'x', x0: at(one.from), x1: at(one.from), yref: 'paper', y0: 0.02, y1: 1 },
+        line: { color: colour('--ink-2'), width: 1, dash: 'dash' },
+      })),
+    ];
+  }
+
+  private laneWords(at: (ms: number) => string, colour: (name: string) => string): Partial<Layout>['annotations'] {
+    const words = { xref: 'paper', x: 0, xanchor: 'left', yref: 'paper', yanchor: 'bottom', showarrow: false } as const;
+    const font = { size: 11, color: colour('--ink-2') };
+    const { point } = this.record();
+    const limits = this.limits().map(({ side, setpoint, severity }) => ({
+      ...({
+        xref: 'paper',
+        x: 0.005,
+        xanchor: 'left',
+        yref: 'y',
+        y: setpoint,
+        yanchor: side === 'high' ? 'bottom' : 'top',
+        showarrow: false,
+        font,
+      } as const),
+      text: `${severity} ${formatNumber(setpoint, point.decimals)}`,
+    }));
+    const posts = this.shownCalibrations().map(({ from, version }) => ({
+      ...({ xref: 'x', x: at(from), xanchor: 'left', yref: 'paper', y: 0.02, yanchor: 'bottom', showarrow: false, font } as const),
+      text: ` version ${version}`,
+    }));
+    return [
+      { ...words, y: LANES * 0.55, text: 'alerts', font, opacity: this.record().alerts.length > 0 ? 0.4 : 1 },
+      { ...words, y: 0.02, text: 'calibration', font, opacity: posts.length > 0 ? 0.4 : 1 },
+      ...limits,
+      ...posts,
+    ];
+  }
+
+  private shownCalibrations(): readonly Pick<Calibration, 'from' | 'version'>[] {
+    const { from, to } = this.record();
+    return this.calibrations().filter((one) => one.withdrawnAt === null && one.from > from && one.from < to);
+  }
+
+  private listen(element: PlotlyHTMLElement, offset: (ms: number) => number): void {
+    if (this.listening) return;
+    this.listening = true;
+    element.on('plotly_relayout', (change) => {
+      const [from, to] = [change['xaxis.range[0]'], change['xaxis.range[1]']];
+      if (from === undefined || to === undefined) return;
+      // What the chart shows is the site's clock; its offset is looked up at nearly that time.
+      const back = (shown: unknown): number => {
+        const ms = Date.parse(`${String(shown).replace(' ', 'T')}Z`);
+        return Math.round(ms - offset(ms));
+      };
+      this.ranged.emit({ from: back(from), to: back(to) });
+    });
+  }
+}
