@@ -4,6 +4,7 @@ export * from './adopted';
 export * from './calibrate';
 export * from './endpoint';
 export * from './files';
+export * from './imports';
 export * from './live';
 export * from './plan';
 export * from './provision';

@@ -118,7 +118,18 @@ export const nodeSchema = z.object({
 export type Node = z.infer<typeof nodeSchema>;
 
 export const pointSchema = sheetPointSchema
-  .pick({ name: true, label: true, kind: true, unit: true, min: true, max: true, decimals: true, confirm: true, output: true, derived: true })
+  .pick({
+    name: true,
+    label: true,
+    kind: true,
+    unit: true,
+    min: true,
+    max: true,
+    decimals: true,
+    confirm: true,
+    output: true,
+    derived: true,
+  })
   .extend({
     id: z.number().int(),
     node: nodeIdSchema,

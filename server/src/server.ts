@@ -53,6 +53,8 @@ import { Comers } from './reaching/comers';
 import { reachingRoutes } from './reaching/routes';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
 import { Ways } from './ways/ways';
+import { Imports } from './watch/imports/imports';
+import { importRoutes } from './watch/imports/routes';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
 
@@ -142,6 +144,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const calibrations = new Calibrations({ store, database, registry, engine, hub });
   await calibrations.load();
   later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
+  const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log });
+  await imports.goOn();
   const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   events.on('hello', (node) => runs.contact(node));
@@ -280,6 +284,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       planRoutes(parts),
       provisionRoutes(parts),
       watchRoutes(parts),
+      importRoutes(imports),
       respondRoutes(parts),
       calibrateRoutes({ database, registry, calibrations }),
     ],
@@ -325,6 +330,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     async close() {
       stopTidying();
       await rollups.stop();
+      await imports.close();
       watch.stop();
       hub.close();
       await intake.drain();

@@ -36,6 +36,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/nodes/:id/log
     GET /api/v1/nodes/:id/photos/:photo
     GET /api/v1/nodes/:id/report
+    GET /api/v1/imports
+    GET /api/v1/imports/:id
     GET /api/v1/points/:node/:point/calibrations
     GET /api/v1/points/:node/:point/readings
     GET /api/v1/points/:node/:point/record
@@ -67,6 +69,7 @@ const TABLE: Readonly<Record<Door, string>> = {
   maker: `
     DELETE /api/v1/accounts/:name
     DELETE /api/v1/catalogue/:id
+    DELETE /api/v1/imports/:id
     DELETE /api/v1/points/:node/:point/calibrations/:version
     DELETE /api/v1/readers/:id
     DELETE /api/v1/shares/:id
@@ -90,6 +93,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/adopted
     POST /api/v1/build-sheets
     POST /api/v1/catalogue
+    POST /api/v1/imports
+    POST /api/v1/imports/:id/keep
     POST /api/v1/nodes
     POST /api/v1/nodes/:id/key
     POST /api/v1/nodes/:id/keys/revoke
@@ -119,6 +124,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/adopted/:id/filters
     PUT /api/v1/adopted/:id/map
     PUT /api/v1/firmware
+    PUT /api/v1/imports/:id
     PUT /api/v1/leaf-burst
     PUT /api/v1/networks
     PUT /api/v1/nodes/:id/gateway

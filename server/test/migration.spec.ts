@@ -287,3 +287,15 @@ it('a filled database of the version before: all of its record is due to be roll
   const kept = await database('rollup').where({ level: 1 });
   expect(kept.reduce((sum, { count, bad }) => sum + count + bad, 0)).toBe(readings.length);
 });
+
+it('a filled database of the version before: no reading of before came with a file', async () => {
+  const readings = await database('reading').orderBy('at');
+
+  await migrate(database, '019-imports');
+
+  expect(await database('reading').orderBy('at')).toEqual(readings.map((row) => ({ ...row, import_id: null })));
+  expect(await database('import')).toEqual([]);
+  await expect(
+    database('import').insert({ name: 'a', bytes: 1, state: 'guessing', settings: '{}', found: '{}', made_by: 'baker' }),
+  ).rejects.toThrow(/import_state_check/);
+});

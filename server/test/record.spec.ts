@@ -239,7 +239,9 @@ describe('a probe that sends counts', () => {
         reason,
       });
     }
-    expect(bed.refused.map(({ why }) => why)).toEqual(['outside what the sensor can measure (0 to 4\u2009095 counts): stored as bad, not used']);
+    expect(bed.refused.map(({ why }) => why)).toEqual([
+      'outside what the sensor can measure (0 to 4\u2009095 counts): stored as bad, not used',
+    ]);
     expect((await house.maker.get('/api/v1/alerts')).body.filter((alert: Body) => alert.point === point)).toEqual([]);
   });
 

@@ -41,9 +41,13 @@ export function comesFromThePage(request: IncomingMessage, names: Names): boolea
   return host !== undefined && names.hosts.has(host) && (origin === undefined || names.from(origin, host));
 }
 
+/** Bodies that no page of another site can send without the browser asking us first (Fetch standard, CORS-safelisted request-header). */
+const ASKED_FIRST = ['application/json', 'text/csv', 'application/octet-stream'];
+
 /**
  * The doors of the page's routes: a known `Host` always (a foreign name that resolves here is refused); for methods
- * that change something a matching `Origin`, or, where there is none, a JSON body and no cross-site `Sec-Fetch-Site`.
+ * that change something a matching `Origin`, or, where there is none, a body that no other site's page can send, and no cross-site
+ * `Sec-Fetch-Site`.
  */
 export function doors(names: () => Names): RequestHandler {
   return (request, _response, next) => {
@@ -62,12 +66,12 @@ export function doors(names: () => Names): RequestHandler {
           throw new ProblemError(403, 'Wrong origin', 'This request comes from another site: open Dew Post itself.');
       } else if (
         site === 'cross-site' ||
-        (request.headers['content-length'] !== '0' && request.method !== 'DELETE' && !request.is('application/json'))
+        (request.headers['content-length'] !== '0' && request.method !== 'DELETE' && !request.is(ASKED_FIRST))
       ) {
         throw new ProblemError(
           403,
           'Wrong origin',
-          'Send a JSON body (Content-Type: application/json), or an Origin header that matches the host.',
+          'Send a JSON body (Content-Type: application/json), a table as text/csv, or an Origin header that matches the host.',
         );
       }
     }

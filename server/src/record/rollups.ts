@@ -28,6 +28,7 @@ export async function rollUp(database: Database, zone: string, now: number): Pro
       [now - LEVELS.quarter - SETTLES_MS, MINUTES_BELOW_SECONDS],
     );
     if (rows.length === 0) return 0;
+    await forget(trx, rows, zone);
     await fromReadings(trx, 'quarter', rows);
     const fast = rows.filter((row) => row.fast);
     if (fast.length > 0) await fromReadings(trx, 'minute', fast);
@@ -45,6 +46,16 @@ const arrays = (stretches: readonly Stretch[]): [number[], Date[]] => [
   stretches.map((one) => one.point_id),
   stretches.map((one) => one.at),
 ];
+
+/** What was kept of these quarters, their minutes and their days goes first: readings may have been taken away. */
+async function forget(trx: Transaction, quarters: readonly Stretch[], zone: string): Promise<void> {
+  const gone = (level: number, when: string): string =>
+    `delete from rollup r using (select distinct * from unnest(?::int[], ?::timestamptz[]) as u(point_id, begins)) q
+     where r.point_id = q.point_id and r.level = ${level} and ${when}`;
+  await trx.raw(gone(LEVEL_CODE.quarter, 'r.at = q.begins'), arrays(quarters));
+  await trx.raw(gone(LEVEL_CODE.minute, `r.at >= q.begins and r.at < q.begins + interval '15 minutes'`), arrays(quarters));
+  await trx.raw(gone(LEVEL_CODE.day, `r.at = ${stretchOf('day', 'q.begins')}`), [...arrays(quarters), zone]);
+}
 
 async function fromReadings(trx: Transaction, level: 'minute' | 'quarter', quarters: readonly Stretch[]): Promise<void> {
   const code = LEVEL_CODE[level];

@@ -105,6 +105,16 @@ export const inside: Routes = [
         title: 'Point · Dew Post',
         loadComponent: () => import('../watch/point/point-page').then((m) => m.PointPage),
       },
+      {
+        path: 'watch/import',
+        title: 'Import · Dew Post',
+        loadComponent: () => import('../watch/import/import-page').then((m) => m.ImportPage),
+      },
+      {
+        path: 'watch/import/:id',
+        title: 'Import · Dew Post',
+        loadComponent: () => import('../watch/import/import-page').then((m) => m.ImportPage),
+      },
       { path: 'watch/:slug', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
       { path: 'respond', title: 'Alerts · Dew Post', loadComponent: () => import('../respond/alerts').then((m) => m.Alerts) },
       {

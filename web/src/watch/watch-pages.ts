@@ -4,6 +4,7 @@ import { SubPages } from '../parts/sub-pages';
 const PAGES = [
   ['/watch', 'Dashboards'],
   ['/watch/points', 'Points', 'and below'],
+  ['/watch/import', 'Import', 'and below'],
 ] as const;
 
 /** The pages of Watch beside the dashboards. */

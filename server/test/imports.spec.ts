@@ -1,0 +1,207 @@
+import { rollUp } from '../src/record/rollups';
+import { eventually, FakeNode, openHouse, type Visitor, type Body, type House } from './house';
+
+const ZONE = 'Europe/Berlin';
+let house: House;
+let point: number;
+let link: FakeNode;
+beforeAll(async () => {
+  house = await openHouse({ DEWPOST_ROLL_UP_MS: '3600000' }, 'taken as done', { timezone: ZONE });
+  const made = await house.node('roof-1', 'Weir hut');
+  point = made.points['temperature']!;
+  link = await FakeNode.connect(house.server.mqttPort, 'roof-1', made.key);
+}, 60_000);
+afterAll(async () => {
+  await link?.end();
+  await house?.close();
+});
+
+const MAP = 'map=Temp:roof-1/temperature,Hum:roof-1/humidity';
+const send = async (csv: string, query: string, visitor: Visitor = house.maker): Promise<{ status: number; body: Body }> => {
+  const answer = await fetch(`${house.server.url}/api/v1/imports?${query}`, {
+    method: 'POST',
+    headers: { 'content-type': 'text/csv', cookie: visitor.cookie() },
+    body: csv,
+  });
+  const text = await answer.text();
+  return { status: answer.status, body: text === '' ? null : JSON.parse(text) };
+};
+const done = (id: number, states: readonly string[] = ['read', 'kept', 'failed']): Promise<Body> =>
+  eventually(
+    async () => {
+      const { body } = await house.maker.get(`/api/v1/imports/${id}`);
+      return states.includes(body.state) ? body : null;
+    },
+    `import ${id} to come to ${states.join(' or ')}`,
+  );
+const kept = async (): Promise<{ at: string; value: number; raw: number; quality: number; flags: number }[]> =>
+  (await house.database('reading').where({ point_id: point }).orderBy('at').select('at', 'value', 'raw', 'quality', 'flags')).map(
+    (row) => ({
+      ...row,
+      at: row.at.toISOString(),
+    }),
+  );
+const problems = (body: Body): Record<string, number> =>
+  Object.fromEntries(body.problems.map(({ problem, count }: { problem: string; count: number }) => [problem, count]));
+
+/** A logger's file with what goes wrong in such files. */
+const GERMAN = [
+  'Time;Temp;Hum;Batt',
+  '31.12.2023 23:50;3,8;89;12,6',
+  '01.01.2024 00:00;3,9;--;12,6',
+  '01.01.2024 00:00;3,9;90;12,6',
+  '01.01.2024 00:10;14,2;255;13,1',
+  '01.01.2024 00:20;5,0,4;91;13,0',
+  '01.01.2024 00:30;4',
+  '29.01.2036 04:30;4,0;90;13,0',
+  '01.01.2024 00:40;4,1;90;13,0',
+].join('\r\n');
+
+describe('a file of readings', () => {
+  it('is looked through first: what was noticed, with evidence; what has to be said; nothing is stored', async () => {
+    const { status, body } = await send(GERMAN, `name=roof-logger.csv&${MAP}&keep=true`);
+    expect([status, body.state]).toEqual([201, 'reading']);
+    const read = await done(body.id);
+    expect(read).toMatchObject({
+      state: 'read',
+      settings: { separator: ';', decimalComma: true, dateOrder: 'day', timeColumn: 0, clock: null },
+      columns: ['Time', 'Temp', 'Hum', 'Batt'],
+      asks: ['Say which clock the file kept: its times do not.'],
+      lines: 8,
+    });
+    expect(read.evidence.order).toMatch(/31\.12\. occurs/);
+    expect(await kept()).toEqual([]);
+    const refused = await house.maker.post(`/api/v1/imports/${body.id}/keep`, {});
+    expect([refused.status, refused.body.detail]).toEqual([422, 'Say which clock the file kept: its times do not.']);
+    await house.maker.call('DELETE', `/api/v1/imports/${body.id}`);
+    expect((await house.maker.get(`/api/v1/imports/${body.id}`)).status).toBe(404);
+  });
+
+  it('kept: good lines are kept, what does not fit is told by its reason, what cannot be is kept as bad; removed, all is as before', async () => {
+    const { body } = await send(GERMAN, `${MAP}&clock=UTC`);
+    const read = await done(body.id);
+    expect(problems(read)).toEqual({ 'no-value': 1, 'same-time': 1, 'out-of-range': 1, 'no-number': 1, 'cut-short': 1, ahead: 1 });
+    expect(read.problems.find(({ problem }: Body) => problem === 'cut-short')).toMatchObject({ line: 7, text: '01.01.2024 00:30; 4' });
+    expect(read).toMatchObject({ state: 'kept', readings: 8, bad: 1, progress: 1 });
+    expect(await kept()).toEqual(
+      [
+        ['2023-12-31T23:50:00.000Z', 3.8],
+        ['2024-01-01T00:00:00.000Z', 3.9],
+        ['2024-01-01T00:10:00.000Z', 14.2],
+        ['2024-01-01T00:40:00.000Z', 4.1],
+      ].map(([at, value]) => ({ at, value, raw: value, quality: 0, flags: 4 })),
+    );
+    const record = (await house.maker.get('/api/v1/points/roof-1/humidity/record?from=2023-12-31T00:00:00Z&to=2024-01-02T00:00:00Z')).body;
+    expect(record.stretches.reduce((sum: number, [, , , , , , bad]: number[]) => sum + (bad ?? 0), 0)).toBe(1);
+    while ((await rollUp(house.database, ZONE, Date.now())) > 0);
+    expect(await house.database('rollup').where({ point_id: point, level: 1 })).toHaveLength(3);
+
+    await house.maker.call('DELETE', `/api/v1/imports/${body.id}`);
+    expect(await kept()).toEqual([]);
+    while ((await rollUp(house.database, ZONE, Date.now())) > 0);
+    expect(await house.database('rollup').where({ point_id: point })).toEqual([]);
+    expect((await house.maker.get('/api/v1/alerts')).body).toEqual([]);
+  });
+
+  it('the site’s own clock: the hour that never was is left out, the one that came twice is two', async () => {
+    const night = (day: string, times: string[]): string => ['Time,Temp', ...times.map((time) => `${day} ${time},5.5`)].join('\n');
+    const map = 'map=Temp:roof-1/temperature&clock=site';
+    // Directive 2000/84/EC: 29 March and 25 October 2026, at 01:00 UTC.
+    const spring = await done((await send(night('2026-03-29', ['01:50', '02:30', '03:00']), map)).body.id);
+    expect([spring.readings, problems(spring)]).toEqual([2, { never: 1 }]);
+    const autumn = await done((await send(night('2026-10-25', ['02:00', '02:30', '02:00', '02:30', '03:00']), map)).body.id);
+    expect([autumn.readings, problems(autumn)]).toEqual([5, {}]);
+    expect((await kept()).map(({ at }) => at.slice(5, 16))).toEqual([
+      '03-29T00:50',
+      '03-29T01:00',
+      '10-25T00:00',
+      '10-25T00:30',
+      '10-25T01:00',
+      '10-25T01:30',
+      '10-25T02:00',
+    ]);
+    for (const { id } of [spring, autumn]) await house.maker.call('DELETE', `/api/v1/imports/${id}`);
+  });
+
+  it('readings that are there already stay, and stay when the file is removed', async () => {
+    const at = Math.floor(Date.now() / 1000) * 1000 - 60_000;
+    await link.up([{ n: 'temperature', t: at / 1000, v: 21 }]);
+    const line = (ms: number, value: number): string => `${new Date(ms).toISOString()},${value}`;
+    const csv = ['Time,Temp', line(at - 1000, 20), line(at, 99), line(at + 1000, 22)].join('\n');
+    const read = await done((await send(csv, 'map=Temp:roof-1/temperature')).body.id);
+    expect([read.state, read.readings, problems(read)]).toMatchObject(['kept', 2, { present: 1 }]);
+    expect((await kept()).map(({ value }) => value)).toEqual([20, 21, 22]);
+    await house.maker.call('DELETE', `/api/v1/imports/${read.id}`);
+    expect((await kept()).map(({ value }) => value)).toEqual([21]);
+  });
+
+  it('a table as we export it comes back without a word about it', async () => {
+    const from = Date.now() - 3_600_000;
+    const exported = await (
+      await fetch(`${house.server.url}/api/v1/exports/readings.csv?points=roof-1/temperature&from=${from}`, {
+        headers: { cookie: house.maker.cookie() },
+      })
+    ).text();
+    const before = await kept();
+    await house.database('reading').where({ point_id: point }).delete();
+    const read = await done((await send(`${exported}roof-1,attic,${new Date().toISOString()},1,,1,good,\r\n`, 'name=back.csv')).body.id);
+    expect([read.state, problems(read)]).toEqual(['kept', { 'no-point': 1 }]);
+    expect(await kept()).toEqual(before.map((row) => ({ ...row, flags: 4 })));
+    await house.maker.call('DELETE', `/api/v1/imports/${read.id}`);
+  });
+
+  it('settings may be changed until it is kept; a crash in the middle loses and doubles nothing', async () => {
+    const { body } = await send(GERMAN, 'keep=false');
+    const read = await done(body.id);
+    expect(read.asks).toHaveLength(2);
+    const map = [{ column: 1, point: 'roof-1/temperature' }];
+    const changed = await house.maker.call('PUT', `/api/v1/imports/${body.id}`, { ...read.settings, clock: '+01:00', map });
+    expect(changed.body.asks).toEqual([]);
+    await done(body.id);
+    // As if the server had ended after the first readings were stored.
+    await house.database.raw(
+      `insert into reading (point_id, at, raw, value, quality, flags, reason, import_id) values (?, '2023-12-31T22:50:00Z', 3.8, 3.8, 0, 4, 0, ?)`,
+      [point, body.id],
+    );
+    await house.maker.post(`/api/v1/imports/${body.id}/keep`, {});
+    const now = await done(body.id, ['kept', 'failed']);
+    expect([now.state, now.readings, problems(now)['present']]).toEqual(['kept', 4, undefined]);
+    expect((await kept())[0]).toMatchObject({ at: '2023-12-31T22:50:00.000Z' });
+    expect(await kept()).toHaveLength(4);
+    expect((await house.maker.call('PUT', `/api/v1/imports/${body.id}`, read.settings)).status).toBe(409);
+    await house.maker.call('DELETE', `/api/v1/imports/${body.id}`);
+  });
+
+  it.each([
+    ['', 'no table', 422, /has a line of heads/],
+    ['Time,Temp\n', 'heads alone', 422, /has a line of heads/],
+    ['Time,Temp\n2024-01-01T00:00Z,1', `map=Temperature:roof-1/temperature`, 422, /there is no column Temperature: there are Time, Temp/],
+    ['Time,Temp\n2024-01-01T00:00Z,1', `map=Temp`, 422, /column:node\/point/],
+    ['Time,Temp\n2024-01-01T00:00Z,1', `${MAP}&clock=local`, 422, /UTC, site, or a distance/],
+    ['Time,Temp\n2024-01-01T00:00Z,1', `map=Temp:roof-1/temperature&order=backwards`, 422, /one of year day month/],
+  ])('%j with %s is refused in words', async (csv, query, status, why) => {
+    const answer = await send(csv, query.includes('=') ? query : '');
+    expect([answer.status, answer.body.detail]).toEqual([status, expect.stringMatching(why)]);
+  });
+
+  it('a point that is not there, two columns for one, two columns called time: asked, never guessed', async () => {
+    const asks = async (csv: string, query: string): Promise<string[]> => {
+      const { body } = await send(csv, query);
+      const read = await done(body.id);
+      await house.maker.call('DELETE', `/api/v1/imports/${body.id}`);
+      return read.asks;
+    };
+    const csv = 'Time,Temp,Hum\n2024-01-01T00:00Z,1,2';
+    expect(await asks(csv, 'map=Temp:roof-1/attic')).toEqual(['There is no point roof-1/attic that is recorded.']);
+    expect(await asks(csv, 'map=Temp:roof-1/temperature,Hum:roof-1/temperature')).toEqual([
+      'Two columns become roof-1/temperature: leave one out.',
+    ]);
+    expect(await kept()).toHaveLength(0);
+  });
+
+  it('only makers may, and the file is no form', async () => {
+    expect((await send(GERMAN, MAP, house.keeper)).status).toBe(403);
+    expect((await send(GERMAN, MAP, house.visitor())).status).toBe(401);
+    expect((await house.maker.post('/api/v1/imports', { a: 1 })).status).toBe(415);
+  });
+});

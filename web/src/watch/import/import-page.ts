@@ -1,0 +1,176 @@
+import { imports, importSchema, type Import, type ImportSettings } from '@dewpost/contract';
+import { counted, formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, resource, signal, untracked } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatProgressBar } from '@angular/material/progress-bar';
+import { MatRadioModule } from '@angular/material/radio';
+import { Router, RouterLink } from '@angular/router';
+import { Store } from '@ngrx/store';
+import { Api, messageOf } from '../../data/api';
+import { allPoints, placeFeature } from '../../data/reducers';
+import { selectTimezone } from '../../data/selectors';
+import { Clock } from '../../parts/clock';
+import { FileButton } from '../../parts/file-button';
+import { PlainTable, type PlainColumn } from '../../parts/plain-table';
+import { PointPicker } from '../../parts/point-picker';
+import { dayAndTime } from '../../parts/times';
+import { WatchPages } from '../watch-pages';
+
+const BUSY: readonly Import['state'][] = ['reading', 'keeping', 'removing'];
+const STATE_WORDS: Record<Import['state'], string> = {
+  reading: 'being read',
+  read: 'read, not kept',
+  keeping: 'being kept',
+  kept: 'kept',
+  removing: 'being removed',
+  failed: 'stopped',
+};
+const PROBLEMS: readonly PlainColumn[] = [
+  { id: 'words', label: 'Lines that do not fit', kind: 'words' },
+  { id: 'count', label: 'lines', kind: 'figure' },
+  { id: 'line', label: 'first at', kind: 'figure' },
+  { id: 'text', label: 'as it stands there', kind: 'figure' },
+];
+const CLOCKS = [
+  ['UTC', 'UTC', 'as most loggers do: no hour twice, none missing'],
+  ['site', 'the site’s own', 'summer time and all: an hour that came twice is two, one that never was is left out'],
+  ['+01:00', 'UTC + 1 h, all year', 'winter time, never set'],
+] as const;
+
+/** Readings from elsewhere: a file is looked through, its columns become points, its clock is asked; then it is kept, and may go again. */
+@Component({
+  selector: 'dp-import-page',
+  imports: [FileButton, MatButton, MatButtonToggleModule, MatProgressBar, MatRadioModule, PlainTable, PointPicker, RouterLink, WatchPages],
+  templateUrl: './import-page.html',
+  styleUrl: './import-page.scss',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class ImportPage {
+  private readonly api = inject(Api);
+  private readonly store = inject(Store);
+  private readonly router = inject(Router);
+  private readonly clock = inject(Clock);
+  /** The file that is looked at; without it, all of them. */
+  readonly id = input<string>();
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  private readonly zone = this.store.selectSignal(selectTimezone);
+  private readonly everyPoint = this.store.selectSignal(allPoints.selectAll);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
+  protected readonly points = computed(() => this.everyPoint().filter(({ kind }) => kind !== 'switched'));
+  protected readonly said = signal<string | null>(null);
+  protected readonly sending = signal(false);
+  protected readonly asking = signal<number | null>(null);
+  protected readonly problemColumns = PROBLEMS;
+  protected readonly clocks = CLOCKS;
+  protected readonly counted = counted;
+
+  protected readonly all = resource({ loader: () => this.api.call(imports.list, {}) });
+  protected readonly rows = computed(() => (this.all.hasValue() ? this.all.value() : []));
+  private readonly one = resource({
+    params: () => (this.id() === undefined ? undefined : { id: Number(this.id()) }),
+    loader: ({ params }) => this.api.call(imports.one, { params }),
+  });
+  protected readonly file = computed(() => (this.one.hasValue() && this.id() !== undefined ? this.one.value() : null));
+  protected readonly failed = computed(() =>
+    this.one.error() ? messageOf(this.one.error()) : this.all.error() ? messageOf(this.all.error()) : null,
+  );
+  protected readonly busy = computed(() => BUSY.includes(this.file()?.state ?? 'read'));
+  protected readonly changeable = computed(() => this.maker() && ['read', 'failed'].includes(this.file()?.state ?? ''));
+  protected readonly columns = computed(() => {
+    const file = this.file();
+    return (file?.columns ?? []).map((name, place) => {
+      const point = file?.settings.map.find(({ column }) => column === place)?.point ?? null;
+      return {
+        ...{ name, place, point },
+        time: file?.settings.timeColumn === place,
+        chosen: this.points().find((one) => `${one.node}/${one.name}` === point)?.id ?? null,
+        cells: (file?.sample ?? []).map((cells) => cells[place] ?? ''),
+        found: file?.found.find((one) => one.point === point) ?? null,
+      };
+    });
+  });
+  protected readonly problems = computed(() =>
+    (this.file()?.problems ?? []).map(({ words, count, line, text }) => ({
+      words,
+      count: formatNumber(count),
+      line: formatNumber(line),
+      text,
+    })),
+  );
+
+  constructor() {
+    // What is under way is looked at once a second.
+    effect(() => {
+      this.clock.now();
+      untracked(() => {
+        if (this.busy() && !this.one.isLoading()) this.one.reload();
+        if (this.id() === undefined && this.rows().some(({ state }) => BUSY.includes(state)) && !this.all.isLoading()) this.all.reload();
+      });
+    });
+  }
+
+  protected state(file: Import): string {
+    return file.state === 'failed' && file.error ? file.error : STATE_WORDS[file.state];
+  }
+  protected when(ms: number): string {
+    return dayAndTime(ms, this.zone());
+  }
+  protected span({ from, to }: Import): string {
+    return from === null || to === null ? '' : `${this.when(from)} – ${this.when(to)}`;
+  }
+  protected figure(value: number): string {
+    return formatNumber(value, 1);
+  }
+  protected readonly number = (value: number): string => formatNumber(value);
+
+  protected async take(file: File): Promise<void> {
+    this.sending.set(true);
+    this.said.set(null);
+    try {
+      const query = new URLSearchParams({ name: file.name, keep: 'false' }).toString();
+      const reply = await this.api.fetchJson(`${imports.add.path}?${query}`, {
+        method: 'POST',
+        headers: { 'content-type': 'text/csv' },
+        body: file,
+        // A large file takes as long as it takes.
+        signal: AbortSignal.timeout(3_600_000),
+      });
+      await this.router.navigate(['/watch/import', importSchema.parse(reply).id]);
+    } catch (error) {
+      this.said.set(`${file.name} was not taken in. ${messageOf(error)}`);
+    }
+    this.sending.set(false);
+  }
+  protected async set(change: Partial<ImportSettings>): Promise<void> {
+    const file = this.file();
+    if (file) await this.act(() => this.api.call(imports.change, { params: { id: file.id }, body: { ...file.settings, ...change } }));
+  }
+  protected becomes(column: number, id: number | null): Promise<void> {
+    const file = this.file();
+    const point = this.points().find((one) => one.id === id);
+    const others = (file?.settings.map ?? []).filter((one) => one.column !== column);
+    return this.set({ map: point ? [...others, { column, point: `${point.node}/${point.name}` }] : others });
+  }
+  protected keep(file: Import): Promise<void> {
+    return this.act(() => this.api.call(imports.keep, { params: { id: file.id } }));
+  }
+  protected async remove(id: number): Promise<void> {
+    this.asking.set(null);
+    try {
+      await this.api.call(imports.remove, { params: { id } });
+      if (this.id() !== undefined) await this.router.navigate(['/watch/import']);
+      this.all.reload();
+    } catch (error) {
+      this.said.set(messageOf(error));
+    }
+  }
+  private async act(work: () => Promise<Import>): Promise<void> {
+    try {
+      this.one.set(await work());
+      this.said.set(null);
+    } catch (error) {
+      this.said.set(messageOf(error));
+    }
+  }
+}
