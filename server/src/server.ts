@@ -144,7 +144,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const calibrations = new Calibrations({ store, database, registry, engine, hub });
   await calibrations.load();
   later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
-  const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log });
+  const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
+  const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, changed: () => rollups.soon() });
   await imports.goOn();
   const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
@@ -311,7 +312,6 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   names = namesOf(config, port, https ? portOf(https) : null);
   certificate?.watch();
   const stopTidying = keepTidy(database, log);
-  const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
   rollups.start();
   watch.start();
   engine.start();

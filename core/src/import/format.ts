@@ -10,7 +10,7 @@ export interface FileFormat {
   readonly dateOrder: DateOrder;
 }
 
-const LINES_LOOKED_AT = 200;
+const LINES_LOOKED_AT = 4000;
 
 /** Which separator splits the lines of a text into the same number of fields, two at least. */
 export function noticeSeparator(text: string): { separator: Separator; evidence: string } {

@@ -136,8 +136,7 @@ export class Registry {
         const output = rule.output === null ? undefined : this.points.get(rule.output);
         // What is derived is computed here, and not known to the node.
         // A node compares what it reads itself: where the house converts that, the two would differ.
-        if (output?.node !== node || point.body.kind !== 'measured' || point.calibrations.length > 0 || point.body.raw !== null)
-          return [];
+        if (output?.node !== node || point.body.kind !== 'measured' || point.calibrations.length > 0 || point.body.raw !== null) return [];
         // It may only switch on, and only by control: off at a trip is the house's to say.
         if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
         const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;

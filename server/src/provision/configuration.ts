@@ -45,7 +45,9 @@ export async function configurationOf(
     networks: networks.map(({ name, passphrase_sealed }) => ({ name, passphrase: parts.vault.open(passphrase_sealed) })),
     address: await fixedAddress(parts.database, node.id),
     reportSeconds: node.reportSeconds,
-    points: points.filter((point) => point.body.kind !== 'derived').map((point) => ({ name: point.name, unit: point.body.raw?.unit ?? point.body.unit })),
+    points: points
+      .filter((point) => point.body.kind !== 'derived')
+      .map((point) => ({ name: point.name, unit: point.body.raw?.unit ?? point.body.unit })),
     outputs: outputsOf(points.map((point) => point.body)),
     accessPoint: isGateway ? { ...accessPointOf(parts.vault, node.name), port: parts.config.leafPort } : null,
     via: null,

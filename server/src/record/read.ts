@@ -83,13 +83,17 @@ async function daysAnew(database: Database, { point, zone, from, to }: Wanted, d
      from (select ${stretchOf('day', 'q')} as d from unnest(?::timestamptz[]) as u(q)) x`,
     [zone, zone, due.map((at) => new Date(at))],
   );
-  const made: Bucket[] = [];
-  for (const { at, ends } of days) {
-    if (at > to || ends <= from) continue;
-    const quarters = await readLevel(database, 'quarter', { point, zone, from: at, to: ends - 1 });
-    made.push(...rebinned(quarters, at, ends - at));
-  }
-  return made;
+  const wanted = days.filter(({ at, ends }) => at <= to && ends > from).sort((a, b) => a.at - b.at);
+  const [first, last] = [wanted[0], wanted.at(-1)];
+  if (!first || !last) return [];
+  const quarters = await readLevel(database, 'quarter', { point, zone, from: first.at, to: last.ends - 1 });
+  let next = 0;
+  return wanted.flatMap(({ at, ends }) => {
+    while ((quarters[next]?.at ?? Infinity) < at) next++;
+    const begin = next;
+    while ((quarters[next]?.at ?? Infinity) < ends) next++;
+    return rebinned(quarters.slice(begin, next), at, ends - at);
+  });
 }
 
 /** A point's record over a span in about `most` stretches: from the readings where the span is short, else from what is kept. */

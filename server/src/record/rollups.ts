@@ -95,10 +95,13 @@ export class Rollups {
   constructor(private readonly parts: { database: Database; zone: () => string; log: Logger; everyMs: number }) {}
 
   start(): void {
-    this.timer = setInterval(() => {
-      this.running = this.running.then(() => this.run());
-    }, this.parts.everyMs);
+    this.timer = setInterval(() => this.soon(), this.parts.everyMs);
     this.timer.unref();
+  }
+
+  /** As soon as what is under way is done. */
+  soon(): void {
+    this.running = this.running.then(() => this.run());
   }
 
   /** Everything that is due by now. */

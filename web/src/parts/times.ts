@@ -11,6 +11,9 @@ export const day = (ms: number, zone: string): string => at(ms, zone).toFormat('
 /** Day and time in the site's zone: `Tue 24 Nov 14:02`. */
 export const dayAndTime = (ms: number, zone: string): string => at(ms, zone).toFormat('ccc d LLL HH:mm');
 
+/** Day with its year, and time: `24 Nov 2026 14:02`. */
+export const wholeDate = (ms: number, zone: string): string => at(ms, zone).toFormat('d LLL yyyy HH:mm');
+
 /** Day and time where the day of the week says nothing: `24 Nov 14:02`. */
 export const dateAndTime = (ms: number, zone: string): string => at(ms, zone).toFormat('d LLL HH:mm');
 

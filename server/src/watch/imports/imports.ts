@@ -27,6 +27,7 @@ interface Row {
 
 /** How much of a file is looked at to notice how it is written. */
 const HEAD_BYTES = 64 * 1024;
+const LATER_BYTES = 8 * 1024;
 const MOST_BYTES = 4e9;
 
 /** Files of readings from elsewhere: looked through, kept, and taken away whole. One at a time, behind everything else. */
@@ -35,7 +36,10 @@ export class Imports {
   private queue: Promise<void> = Promise.resolve();
   private closing = false;
 
-  constructor(private readonly parts: { database: Database; registry: Registry; dataDirectory: string; log: Logger }) {}
+  /** `changed`: much of the record is due to be rolled up. */
+  constructor(
+    private readonly parts: { database: Database; registry: Registry; dataDirectory: string; log: Logger; changed: () => void },
+  ) {}
 
   private folder = (): string => join(this.parts.dataDirectory, 'imports');
   private fileOf = (id: number): string => join(this.folder(), `${id}.csv`);
@@ -197,6 +201,7 @@ export class Imports {
     await database('import')
       .where({ id })
       .update({ state: keep ? 'kept' : 'read', found: JSON.stringify(found) });
+    if (keep) this.parts.changed();
   }
 
   private async countOf(id: number): Promise<number> {
@@ -219,6 +224,7 @@ export class Imports {
       await removeReadings(database, id, span.points, Math.floor(span.first), Math.ceil(span.last));
     await rm(this.fileOf(id), { force: true });
     await database('import').where({ id }).delete();
+    this.parts.changed();
   }
 
   private async row(id: number): Promise<Row> {
@@ -251,13 +257,24 @@ export class Imports {
   }
 }
 
+/** The first lines of a file, and some from further on: what speaks for day or month first may come late in it. */
 async function headOf(path: string): Promise<string> {
   const file = await open(path);
   try {
-    const { buffer, bytesRead } = await file.read(Buffer.alloc(HEAD_BYTES), 0, HEAD_BYTES, 0);
-    const text = buffer.subarray(0, bytesRead).toString('utf8');
-    // The last line may be cut in its middle.
-    return bytesRead < HEAD_BYTES ? text : text.slice(0, text.lastIndexOf('\n'));
+    const { size } = await file.stat();
+    const piece = async (at: number, length: number): Promise<string> => {
+      const { buffer, bytesRead } = await file.read(Buffer.alloc(length), 0, length, at);
+      return buffer.subarray(0, bytesRead).toString('utf8');
+    };
+    const head = await piece(0, HEAD_BYTES);
+    if (size <= HEAD_BYTES) return head;
+    const texts = [head.slice(0, head.lastIndexOf('\n'))];
+    for (const share of [0.33, 0.66, 1]) {
+      const later = await piece(Math.max(HEAD_BYTES, Math.floor(size * share) - LATER_BYTES), LATER_BYTES);
+      // Lines that are cut at an end of the piece are left out.
+      texts.push(later.slice(later.indexOf('\n') + 1, later.lastIndexOf('\n')));
+    }
+    return texts.filter((text) => text !== '').join('\n');
   } finally {
     await file.close();
   }

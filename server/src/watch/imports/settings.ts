@@ -14,7 +14,7 @@ export interface Noticed {
   ours: boolean;
 }
 
-const SAMPLE_LINES = 400;
+const SAMPLE_LINES = 4000;
 const SHOWN = 3;
 /** The heads of a table as we export it. */
 const OURS = ['node', 'point', 'time', 'value'] as const;

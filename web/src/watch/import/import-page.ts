@@ -14,7 +14,7 @@ import { Clock } from '../../parts/clock';
 import { FileButton } from '../../parts/file-button';
 import { PlainTable, type PlainColumn } from '../../parts/plain-table';
 import { PointPicker } from '../../parts/point-picker';
-import { dayAndTime } from '../../parts/times';
+import { dayAndTime, wholeDate } from '../../parts/times';
 import { WatchPages } from '../watch-pages';
 
 const BUSY: readonly Import['state'][] = ['reading', 'keeping', 'removing'];
@@ -117,7 +117,7 @@ export class ImportPage {
     return dayAndTime(ms, this.zone());
   }
   protected span({ from, to }: Import): string {
-    return from === null || to === null ? '' : `${this.when(from)} – ${this.when(to)}`;
+    return from === null || to === null ? '' : `${wholeDate(from, this.zone())} – ${wholeDate(to, this.zone())}`;
   }
   protected figure(value: number): string {
     return formatNumber(value, 1);

@@ -12,10 +12,10 @@ import { allLatest, allNodes, allPoints, placeFeature } from '../../data/reducer
 import { selectThresholdsByPoint, selectTimezone } from '../../data/selectors';
 import { Clock } from '../../parts/clock';
 import { PointPicker } from '../../parts/point-picker';
-import { dateAndTime, dayAndTime } from '../../parts/times';
+import { dateAndTime, dayAndTime, wholeDate } from '../../parts/times';
 import { WatchPages } from '../watch-pages';
 import { RecordChart, type Overlay } from './record-chart';
-import { beyondLimits, bucketsOf, gapsIn, missingIn } from './record-figures';
+import { beyondLimits, bucketsOf, gapsIn, missingIn, rhythmMs } from './record-figures';
 import { because } from './why';
 
 const HOUR_MS = 3_600_000;
@@ -125,7 +125,7 @@ export class PointPage {
   });
   protected readonly missing = computed(() => {
     const record = this.record();
-    return record && record.point.confirm !== 'hold' ? missingIn(gapsIn(record, this.now()), record.reportSeconds) : null;
+    return record && record.point.confirm !== 'hold' ? missingIn(gapsIn(record, this.now()), rhythmMs(record)) : null;
   });
   /** What came and what should have. */
   protected readonly due = computed(() => {
@@ -239,6 +239,9 @@ export class PointPage {
     ]
       .filter(Boolean)
       .join(', ');
+  }
+  protected whole(ms: number): string {
+    return wholeDate(ms, this.zone());
   }
   protected when(ms: number): string {
     return dayAndTime(ms, this.zone());

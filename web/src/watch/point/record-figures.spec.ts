@@ -1,7 +1,7 @@
 import type { StretchRow } from '@dewpost/contract';
 import { figuresOf } from '@dewpost/core/series';
 import { aPoint, NOON } from '../../testing/rig';
-import { beyondLimits, bucketsOf, gapsIn, missingIn, quietMs } from './record-figures';
+import { beyondLimits, bucketsOf, gapsIn, missingIn, quietMs, rhythmMs } from './record-figures';
 
 const stretch = (i: number, mean: number, more: Partial<{ low: number; high: number; count: number; bad: number }> = {}): StretchRow => {
   const at = NOON + i * 60_000;
@@ -35,7 +35,9 @@ describe('figures of a record', () => {
     const record = { stretches, to: NOON + 60_000 * 18, reportSeconds: 30, width: 60_000, point: aPoint() };
     const gaps = gapsIn(record, record.to);
     expect(gaps).toEqual([{ from: NOON + 5.5 * 60_000, to: NOON + 16 * 60_000 }]);
-    expect(missingIn(gaps, 30)).toBe(20);
+    expect(missingIn(gaps, rhythmMs(record))).toBe(20);
+    const every10min: StretchRow[] = [[0, 1, 1, 1, 7, 0, 0, 0, 0, 3_600_000]];
+    expect(rhythmMs({ stretches: every10min, reportSeconds: 5 })).toBe(600_000);
     expect(gapsIn({ ...record, point: aPoint({ confirm: 'hold' }) }, record.to)).toEqual([]);
     expect(gapsIn({ ...record, stretches: [] }, record.to)).toEqual([]);
   });

@@ -61,6 +61,17 @@ export function gapsIn(
   return gapsOf(bucketsOf(record), { from: first, to: Math.min(record.to, now), width: record.width, quiet: quietMs(record) });
 }
 
-/** How many readings are missing in those gaps, by the node's interval. */
-export const missingIn = (gaps: readonly { from: number; to: number }[], reportSeconds: number): number =>
-  gaps.reduce((sum, { from, to }) => sum + Math.max(0, Math.round((to - from) / (reportSeconds * 1000)) - 1), 0);
+/** How far apart the readings of a record are, ms: as its node reports, or as what was taken in from elsewhere came, within its stretches. */
+export function rhythmMs({ stretches, reportSeconds }: Pick<PointRecord, 'stretches' | 'reportSeconds'>): number {
+  let [covered, intervals] = [0, 0];
+  for (const [, , , , count, , , , firstAt, lastAt] of stretches) {
+    if (count < 2 || firstAt === null || lastAt === null) continue;
+    covered += lastAt - firstAt;
+    intervals += count - 1;
+  }
+  return Math.max(reportSeconds * 1000, intervals === 0 ? 0 : covered / intervals);
+}
+
+/** How many readings are missing in those gaps, at the record's own rhythm. */
+export const missingIn = (gaps: readonly { from: number; to: number }[], rhythm: number): number =>
+  gaps.reduce((sum, { from, to }) => sum + Math.max(0, Math.round((to - from) / rhythm) - 1), 0);
