@@ -29,6 +29,7 @@ export const sheetPointSchema = z.object({
   /** What the node sends where that is not `unit`; `null`: it sends the point's unit. */
   raw: rawScaleSchema.nullable().default(null),
   spikeStep: z.number().positive().nullable(),
+  spikeWindow: z.number().int().min(5).max(31).nullable().default(null),
   stuckAfterSeconds: z.number().positive().nullable(),
   /** A value at which it may stand still all the same. */
   restsAt: z.number().nullable().default(null),

@@ -75,6 +75,24 @@ export const recordSchema = z.object({
 });
 export type PointRecord = z.output<typeof recordSchema>;
 
+/** What of a point's record was not good, where, why, and what to do next. Counts are of readings; `bins` divide the span evenly. */
+export const pointQualitySchema = z.object({
+  point: z.number().int(),
+  used: z.number().int(),
+  suspect: z.number().int(),
+  bad: z.number().int(),
+  late: z.number().int(),
+  missing: z.number().int(),
+  /** Suspect, bad and missing of all that was due, 0…1. */
+  share: z.number(),
+  /** When its record begins within the span, ms. */
+  since: z.number(),
+  /** `[place, suspect, bad, missing, late]` of the bins with any of them. */
+  bins: z.array(z.tuple([z.number().int(), z.number().int(), z.number().int(), z.number().int(), z.number().int()])),
+  cause: z.object({ code: z.string(), words: z.string(), figure: z.string(), next: z.string() }),
+});
+export type PointQuality = z.output<typeof pointQualitySchema>;
+
 const span = z.object({
   from: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default one hour before `to`'),
   to: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default now'),
@@ -107,6 +125,14 @@ export const watch = {
       most: z.coerce.number().int().min(20).max(4000).default(750).describe('about so many stretches at most'),
     }),
     reply: recordSchema,
+  }),
+  quality: endpoint({
+    method: 'get',
+    path: '/api/v1/quality',
+    door: 'account',
+    summary: 'Points by how much of their record is not good, with the likely cause of each and the next step',
+    query: z.object({ hours: z.coerce.number().int().min(1).max(2400).default(336) }),
+    reply: z.object({ from: z.number(), to: z.number(), bins: z.number().int(), points: z.array(pointQualitySchema) }),
   }),
   shares: endpoint({ method: 'get', path: '/api/v1/shares', door: 'account', summary: 'Share links in use', reply: z.array(shareSchema) }),
   share: endpoint({

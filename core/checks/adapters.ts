@@ -5,6 +5,7 @@ import * as power from '../src/power';
 import * as quantity from '../src/quantity';
 import * as radio from '../src/radio';
 import * as tank from '../src/calibration';
+import * as series from '../src/series';
 import * as traffic from '../src/traffic';
 import * as alarm from '../src/alarm';
 import { poweredUp, stepOutput, type OutputGuards, type OutputReason } from '../src/control';
@@ -214,6 +215,13 @@ export const ADAPTERS: Record<string, Adapter> = {
   pg_mb_per_year: numbers(traffic.heapMegabytesPerYear, 'interval_s', 'metrics', 'nodes', 'data_bytes'),
   btree_leaf_entries: numbers(traffic.leafEntries, 'key_bytes', 'fillfactor'),
   cellular_mb_month: numbers(traffic.cellularMegabytes, 'bytes_per_msg', 'interval_s', 'days'),
+
+  mad_constant: () => series.MAD_TO_SIGMA,
+  mad: (i) => series.medianDeviation(i['values'] as number[]),
+  robust_z: (i) => series.robustDistance(i['values'] as number[], i['x'] as number),
+  modified_z: (i) =>
+    (0.6745 * ((i['x'] as number) - series.median(i['values'] as number[]))) / series.medianDeviation(i['values'] as number[]),
+  hampel_flags: (i) => series.hampelOutliers(i['values'] as number[], i['half'] as number, i['k'] as number),
 
   hcyl_fraction: numbers(tank.lyingCylinderShare, 'h_over_d'),
   hcyl_litres: numbers(tank.lyingCylinderLitres, 'd', 'length', 'h'),

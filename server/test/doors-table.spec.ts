@@ -41,6 +41,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/points/:node/:point/calibrations
     GET /api/v1/points/:node/:point/readings
     GET /api/v1/points/:node/:point/record
+    GET /api/v1/quality
     GET /api/v1/provision/batches
     GET /api/v1/provision/rollouts
     GET /api/v1/provision/runs

@@ -194,6 +194,38 @@ describe('the record of a point', () => {
   });
 });
 
+describe('quality', () => {
+  const quality = async (hours = 336): Promise<Body> => (await house.maker.get(`/api/v1/quality?hours=${hours}`)).body;
+  const of = async (id: number, hours?: number): Promise<Body> => (await quality(hours)).points.find(({ point }: Body) => point === id);
+
+  it('points by how much is not good, from what was rolled up and what was not, with cause and next step', async () => {
+    const point = points['temperature']!;
+    const before = await of(point);
+    expect(before).toMatchObject({ bad: 1, suspect: 0 });
+    // Its last word was ten hours ago: it is silent now.
+    expect(before.cause.code).toBe('silent');
+    expect(before.missing).toBeGreaterThan(1000);
+    await rollAll();
+    expect(await of(point)).toMatchObject({ used: before.used, bad: before.bad, late: before.late });
+    const { points: all, bins } = await quality();
+    const shares = all.map(({ share }: Body) => share);
+    expect(shares).toEqual([...shares].sort((a: number, b: number) => b - a));
+    for (const { bins: own } of all) for (const [place] of own) expect(place).toBeLessThan(bins);
+  });
+  it('one value out of range again and again is a wire that is off', async () => {
+    const { key, points: own } = await house.node('loft-2', 'Grain loft');
+    const other = await FakeNode.connect(house.server.mqttPort, 'loft-2', key);
+    const now = Date.now();
+    for (let i = 0; i < 20; i++) await other.up([{ n: 'temperature', t: (now - 4000 + i * 100) / 1000, v: i < 8 ? 20 + i / 10 : -127 }]);
+    await other.end();
+    const found = await of(own['temperature']!, 1);
+    expect(found).toMatchObject({ used: 8, bad: 12, cause: { code: 'wire', figure: '\u2212127.0 °C in 12 of 12' } });
+    expect(found.share).toBeCloseTo(0.6, 6);
+    // Another point of the same node has said nothing, and is not in the list.
+    expect(await of(own['humidity']!, 1)).toBeUndefined();
+  });
+});
+
 describe('a probe that sends counts', () => {
   let bed: FakeNode;
   let point: number;

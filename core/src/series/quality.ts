@@ -1,4 +1,5 @@
 import type { Quality } from '../alarm';
+import { robustDistance } from './robust';
 
 /** What a point's readings are judged by; all values in the point's unit. */
 export interface QualityLimits {
@@ -6,6 +7,10 @@ export interface QualityLimits {
   readonly physicalMax: number;
   /** A change between neighbouring readings above this is a spike; `null`: not judged. */
   readonly spikeStep: number | null;
+  /** So many readings before are what a reading is held against as well (Hampel); `null`: they are not. */
+  readonly spikeWindow?: number | null;
+  /** The least step of the sensor: noise is never taken for smaller. */
+  readonly resolution?: number;
   /** Exactly the same value for this long is a stuck sensor; `null`: not judged (contacts, switched points). */
   readonly stuckAfterMs: number | null;
   /** A value at which it may stand still: saturated air, no wind. */
@@ -18,11 +23,16 @@ export interface QualityState {
   readonly sameSince: number | null;
   /** Readings in a row that jumped away from the last one believed. */
   readonly jumps: number;
+  /** The newest values in range, oldest first, where they are held against. */
+  readonly recent?: readonly number[];
 }
 
 export const INITIAL_QUALITY_STATE: QualityState = { last: null, sameSince: null, jumps: 0 };
 
 export type QualityReason = 'out-of-range' | 'not-a-number' | 'spike' | 'stuck' | null;
+
+/** Beyond so many robust standard deviations of those before it, a reading is a spike: the usual figure of the Hampel identifier. */
+const HAMPEL_SIGMAS = 3;
 
 /**
  * Judges one reading after the one before it. `bad`: not a number or outside the physical range; `suspect`: a spike
@@ -40,7 +50,10 @@ export function judgeReading(
   const { last } = state;
   if (last !== null && at <= last.at) return { state, quality: 'good', reason: null };
   const same = last !== null && last.value === value;
-  const next: QualityState = { last: { at, value }, sameSince: same ? (state.sameSince ?? last.at) : at, jumps: 0 };
+  const { spikeWindow = null, resolution = 0 } = limits;
+  const before = state.recent ?? [];
+  const recent = spikeWindow === null ? {} : { recent: [...before, value].slice(-spikeWindow) };
+  const next: QualityState = { last: { at, value }, sameSince: same ? (state.sameSince ?? last.at) : at, jumps: 0, ...recent };
   if (
     limits.stuckAfterMs !== null &&
     value !== (limits.restsAt ?? null) &&
@@ -52,7 +65,10 @@ export function judgeReading(
   if (limits.spikeStep !== null && last !== null && Math.abs(value - last.value) > limits.spikeStep) {
     // One jump is a spike and the old level is still believed; a second in a row means the quantity really moved.
     if (state.jumps >= 1) return { state: next, quality: 'suspect', reason: 'spike' };
-    return { state: { last: { at, value: last.value }, sameSince: null, jumps: 1 }, quality: 'suspect', reason: 'spike' };
+    return { state: { last: { at, value: last.value }, sameSince: null, jumps: 1, ...recent }, quality: 'suspect', reason: 'spike' };
   }
+  // Held against its own noise: a real step is believed once it is half of those before.
+  if (spikeWindow !== null && before.length >= spikeWindow && Math.abs(robustDistance(before, value, resolution)) > HAMPEL_SIGMAS)
+    return { state: next, quality: 'suspect', reason: 'spike' };
   return { state: next, quality: 'good', reason: null };
 }

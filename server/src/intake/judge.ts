@@ -45,7 +45,7 @@ function rangeOf({ body }: PointEntry, raw: boolean): string {
 }
 
 /** What nothing converts is judged by its raw range alone, and by its standing still. */
-const ANY_VALUE = { physicalMin: -Infinity, physicalMax: Infinity, spikeStep: null, restsAt: null } as const;
+const ANY_VALUE = { physicalMin: -Infinity, physicalMax: Infinity, spikeStep: null, spikeWindow: null, restsAt: null } as const;
 const limits = new WeakMap<PointEntry, QualityLimits>();
 
 function limitsOf(point: PointEntry): QualityLimits {
@@ -56,8 +56,16 @@ function limitsOf(point: PointEntry): QualityLimits {
 function measuredLimits(point: PointEntry): QualityLimits {
   const known = limits.get(point);
   if (known) return known;
-  const { physicalMin, physicalMax, spikeStep, restsAt, stuckAfterSeconds } = point.body;
-  const made = { physicalMin, physicalMax, spikeStep, restsAt, stuckAfterMs: stuckAfterSeconds === null ? null : stuckAfterSeconds * 1000 };
+  const { physicalMin, physicalMax, spikeStep, restsAt, stuckAfterSeconds, decimals } = point.body;
+  const made = {
+    physicalMin,
+    physicalMax,
+    spikeStep,
+    restsAt,
+    spikeWindow: point.body.spikeWindow ?? null,
+    resolution: 10 ** -decimals,
+    stuckAfterMs: stuckAfterSeconds === null ? null : stuckAfterSeconds * 1000,
+  };
   limits.set(point, made);
   return made;
 }

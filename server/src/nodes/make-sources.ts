@@ -29,6 +29,7 @@ const bodyOf = ({ name, label, unit, min, max, confirm = 'readings' }: DeclaredP
   physicalMax: WIDEST,
   spikeStep: null,
   raw: null,
+  spikeWindow: null,
   stuckAfterSeconds: null,
   restsAt: null,
   confirm,

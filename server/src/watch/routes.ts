@@ -13,6 +13,7 @@ import { readHistory, readRaw, spanOf, type Span } from '../model/history';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
 import { readLevel, readRecord } from '../record/read';
 import type { Shares } from '../access/shares';
+import { qualityOf } from './quality';
 import { SHARE_COOKIE } from './share-cookie';
 
 /** History, share links and what an onlooker may read. */
@@ -71,6 +72,7 @@ export function watchRoutes(parts: {
       alerts: alerts.map(alertView),
     };
   });
+  bind(router, watch.quality, ({ query }) => qualityOf(database, registry, query.hours, Date.now()));
   bind(router, watch.shares, () => shares.list());
   bind(router, watch.share, ({ body, me }) => {
     if (!dashboardsOf(registry).some((dashboard) => dashboard.slug === body.dashboard)) throw notFound(`dashboard ${body.dashboard}`);

@@ -106,6 +106,11 @@ export const inside: Routes = [
         loadComponent: () => import('../watch/point/point-page').then((m) => m.PointPage),
       },
       {
+        path: 'watch/quality',
+        title: 'Quality · Dew Post',
+        loadComponent: () => import('../watch/quality/quality-page').then((m) => m.QualityPage),
+      },
+      {
         path: 'watch/import',
         title: 'Import · Dew Post',
         loadComponent: () => import('../watch/import/import-page').then((m) => m.ImportPage),

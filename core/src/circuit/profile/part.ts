@@ -56,6 +56,8 @@ const partPointSchema = z.object({
   /** What the node sends where that is not `unit`; `null`: it sends the point's unit. */
   raw: rawScaleSchema.nullable().default(null),
   spikeStep: z.number().positive().nullable(),
+  /** So many readings before are what each is held against as well: for sensors whose echoes or contacts go astray now and then. */
+  spikeWindow: z.number().int().min(5).max(31).nullable().default(null),
   /** Contacts and states report when they change, and their value holds between; everything else reports at its interval. */
   reports: z.enum(['interval', 'change']).default('interval'),
   /**

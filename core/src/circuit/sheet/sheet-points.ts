@@ -20,6 +20,7 @@ export interface DraftPoint {
   /** What the node sends where that is not `unit`; `null`: it sends the point's unit. */
   readonly raw: RawScale | null;
   readonly spikeStep: number | null;
+  readonly spikeWindow: number | null;
   readonly stuckAfterSeconds: number | null;
   /** A value at which it may stand still all the same. */
   readonly restsAt: number | null;
@@ -87,6 +88,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         physicalMax: 60,
         raw: null,
         spikeStep: null,
+        spikeWindow: null,
         stuckAfterSeconds: null,
         restsAt: null,
         confirm: 'readings',
@@ -112,6 +114,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         physicalMax: 1,
         raw: null,
         spikeStep: null,
+        spikeWindow: null,
         stuckAfterSeconds: null,
         restsAt: null,
         confirm: 'hold',
