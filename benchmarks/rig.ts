@@ -1,3 +1,4 @@
+import { openAsBlob } from 'node:fs';
 import mqtt, { type MqttClient } from 'mqtt';
 import pg from 'pg';
 import { output, SERVER, service } from '../scripts/lib/run.mjs';
@@ -10,6 +11,8 @@ export interface Rig {
   nodes: { id: string; key: string; client: MqttClient; points: Record<string, number> }[];
   call(method: string, path: string, body?: unknown): Promise<unknown>;
   post(path: string, body: unknown): Promise<unknown>;
+  /** Sends a file as text/csv; gives the answer. */
+  send(path: string, file: string): Promise<{ id: number }>;
   /** Puts an image into the library. */
   upload(manifest: object, image: Buffer): Promise<void>;
   stop(): Promise<void>;
@@ -89,6 +92,15 @@ export async function openRig(count: number): Promise<Rig> {
     nodes,
     call,
     post,
+    async send(path, file) {
+      const answer = await fetch(address + path, {
+        method: 'POST',
+        headers: { cookie, 'content-type': 'text/csv' },
+        body: await openAsBlob(file),
+      });
+      if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+      return (await answer.json()) as { id: number };
+    },
     async upload(manifest, image) {
       const answer = await fetch(`${address}/api/v1/firmware`, {
         method: 'PUT',

@@ -6,6 +6,7 @@ import type { Browser, Page } from 'puppeteer-core';
 import { freePort, root, service } from '../scripts/lib/run.mjs';
 import { startStack, type Stack } from '../scripts/lib/stack.mjs';
 import { choose, fill, openBrowser, openPage, press, search, settled, shows } from './browser';
+import { itKeepsTheRecord } from './record-steps';
 
 const AXE = readFileSync(require.resolve('axe-core/axe.min.js'), 'utf8');
 let stack: Stack;
@@ -1062,6 +1063,8 @@ describe('the whole slice, by hand', () => {
     expect(steps[3]).toMatch(/^configure done region at 0x3f0000/);
   }, 150_000);
 
+  itKeepsTheRecord({ page: () => page, go, mishap, noteBarriers: (where) => noteBarriers(where) });
+
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
     for (const path of [
       '/watch',
@@ -1086,6 +1089,10 @@ describe('the whole slice, by hand', () => {
       '/provision/labels',
       '/provision/ledger',
       '/provision/sources',
+      '/calibrate',
+      '/watch/points/proving-1/humidity',
+      '/watch/quality',
+      '/watch/import',
     ]) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
@@ -1115,6 +1122,10 @@ describe('the whole slice, by hand', () => {
       '/provision/labels',
       '/provision/ledger',
       '/provision/sources',
+      '/calibrate',
+      '/watch/points/proving-1/humidity',
+      '/watch/quality',
+      '/watch/import',
       '/upkeep/proving-1',
     ]) {
       await page.goto(stack.address + path);

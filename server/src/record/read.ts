@@ -61,19 +61,25 @@ async function keptOf(database: Database, level: Level, { point, from, to, zone 
 
 async function quartersAnew(database: Database, level: 'minute' | 'quarter', wanted: Wanted, due: readonly number[]): Promise<Bucket[]> {
   const { point, from, to } = wanted;
-  const oneByOne = due.length <= DUE_BY_ITSELF;
-  const source = oneByOne
-    ? `unnest(?::timestamptz[]) as q(begins) join reading r on r.point_id = ? and r.at >= q.begins and r.at < q.begins + interval '15 minutes'`
-    : `reading r where r.point_id = ? and r.at >= ? and r.at < ? and date_bin('15 minutes', r.at, '2000-01-01T00:00:00Z') = any (?::timestamptz[])`;
   const dates = due.map((at) => new Date(at));
   const [first = from, last = to] = [due[0], due.at(-1)];
-  const { rows } = await database.raw<{ rows: RollupRow[] }>(
-    `select ${IN_MS} from (
-       select stretch as at, ${OF_READINGS.replace(/\s+/g, ' ')} from (select r.*, ${stretchOf(level, 'r.at')} as stretch from ${source}) r group by stretch
-     ) s order by at`,
-    oneByOne ? [dates, point] : [point, new Date(first), new Date(last + LEVELS.quarter), dates],
-  );
-  return rows.map(bucketOfRow).filter(({ at }) => at + LEVELS[level] > from && at <= to);
+  const stretches =
+    due.length <= DUE_BY_ITSELF
+      ? database.raw<{ rows: RollupRow[] }>(
+          `select ${IN_MS} from unnest(?::timestamptz[]) as q(begins) cross join lateral (
+             select ${stretchOf(level, 'r.at')} as at, ${OF_READINGS} from reading r
+             where r.point_id = ? and r.at >= q.begins and r.at < q.begins + interval '15 minutes' group by 1
+           ) s order by at`,
+          [dates, point],
+        )
+      : database.raw<{ rows: RollupRow[] }>(
+          `select ${IN_MS} from (
+             select ${stretchOf(level, 'r.at')} as at, ${OF_READINGS} from reading r
+             where r.point_id = ? and r.at >= ? and r.at < ? and date_bin('15 minutes', r.at, '2000-01-01T00:00:00Z') = any (?::timestamptz[]) group by 1
+           ) s order by at`,
+          [point, new Date(first), new Date(last + LEVELS.quarter), dates],
+        );
+  return (await stretches).rows.map(bucketOfRow).filter(({ at }) => at + LEVELS[level] > from && at <= to);
 }
 
 /** Days that have quarters which are due: from the quarters that are not, and the readings of those that are. */

@@ -28,7 +28,6 @@ export async function rollUp(database: Database, zone: string, now: number): Pro
       [now - LEVELS.quarter - SETTLES_MS, MINUTES_BELOW_SECONDS],
     );
     if (rows.length === 0) return 0;
-    await forget(trx, rows, zone);
     await fromReadings(trx, 'quarter', rows);
     const fast = rows.filter((row) => row.fast);
     if (fast.length > 0) await fromReadings(trx, 'minute', fast);
@@ -47,43 +46,39 @@ const arrays = (stretches: readonly Stretch[]): [number[], Date[]] => [
   stretches.map((one) => one.at),
 ];
 
-/** What was kept of these quarters, their minutes and their days goes first: readings may have been taken away. */
-async function forget(trx: Transaction, quarters: readonly Stretch[], zone: string): Promise<void> {
-  const gone = (level: number, when: string): string =>
-    `delete from rollup r using (select distinct * from unnest(?::int[], ?::timestamptz[]) as u(point_id, begins)) q
-     where r.point_id = q.point_id and r.level = ${level} and ${when}`;
-  await trx.raw(gone(LEVEL_CODE.quarter, 'r.at = q.begins'), arrays(quarters));
-  await trx.raw(gone(LEVEL_CODE.minute, `r.at >= q.begins and r.at < q.begins + interval '15 minutes'`), arrays(quarters));
-  await trx.raw(gone(LEVEL_CODE.day, `r.at = ${stretchOf('day', 'q.begins')}`), [...arrays(quarters), zone]);
-}
-
+/** Each quarter is looked up by itself, along the key: joined as a whole, a year of readings would be gone through for a few quarters. */
 async function fromReadings(trx: Transaction, level: 'minute' | 'quarter', quarters: readonly Stretch[]): Promise<void> {
-  const code = LEVEL_CODE[level];
   await trx.raw(
     `insert into rollup (point_id, level, at, ${COLUMNS})
-     select r.point_id, ${code}, r.stretch, ${OF_READINGS}
-     from (
-       select r.*, ${stretchOf(level, 'r.at')} as stretch from unnest(?::int[], ?::timestamptz[]) as q(point_id, begins)
-       join reading r on r.point_id = q.point_id and r.at >= q.begins and r.at < q.begins + interval '15 minutes'
-     ) r
-     group by r.point_id, r.stretch ${KEEP}`,
+     select q.point_id, ${LEVEL_CODE[level]}, o.* from unnest(?::int[], ?::timestamptz[]) as q(point_id, begins)
+     cross join lateral (
+       select ${stretchOf(level, 'r.at')} as stretch, ${OF_READINGS} from reading r
+       where r.point_id = q.point_id and r.at >= q.begins and r.at < q.begins + interval '15 minutes'
+       group by 1
+     ) o ${KEEP}`,
     arrays(quarters),
   );
 }
 
 async function daysOf(trx: Transaction, quarters: readonly Stretch[], zone: string): Promise<void> {
-  await trx.raw(
+  const { rows } = await trx.raw<{ rows: Stretch[] }>(
+    `select distinct point_id, ${stretchOf('day', 'begins')} as at from unnest(?::int[], ?::timestamptz[]) as q(point_id, begins)`,
+    [zone, ...arrays(quarters)],
+  );
+  const { rows: made } = await trx.raw<{ rows: Stretch[] }>(
     `insert into rollup (point_id, level, at, ${COLUMNS})
-     select d.point_id, ${LEVEL_CODE.day}, d.at, o.* from (
-       select distinct point_id, ${stretchOf('day', 'begins')} as at from unnest(?::int[], ?::timestamptz[]) as q(point_id, begins)
-     ) d
+     select d.point_id, ${LEVEL_CODE.day}, d.at, o.* from unnest(?::int[], ?::timestamptz[]) as d(point_id, at)
      cross join lateral (
        select ${OF_STRETCHES} from rollup r
        where r.point_id = d.point_id and r.level = ${LEVEL_CODE.quarter} and r.at >= d.at and r.at < date_trunc('day', d.at + interval '36 hours', ?)
      ) o
-     where o.count is not null ${KEEP}`,
-    [zone, ...arrays(quarters), zone],
+     where o.count is not null ${KEEP} returning point_id, at`,
+    [...arrays(rows), zone],
   );
+  // Days of which everything was taken away.
+  const there = new Set(made.map(({ point_id, at }) => `${point_id} ${at.getTime()}`));
+  for (const { point_id, at } of rows)
+    if (!there.has(`${point_id} ${at.getTime()}`)) await trx('rollup').where({ point_id, level: LEVEL_CODE.day, at }).delete();
 }
 
 /** Rolls up behind intake, again and again; what was cut off goes on at the next start, because its marks are there still. */

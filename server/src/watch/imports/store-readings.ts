@@ -1,7 +1,9 @@
 import type { Database } from '../../database/connect';
 import { ensureMonths } from '../../database/partitions';
 import { FLAG } from '../../intake/batch';
+import { LEVELS } from '@dewpost/core/series';
 import { markSpan, markStatement, Marks } from '../../record/marks';
+import { LEVEL_CODE, quarterBegin } from '../../record/rows';
 import type { FileReading } from './pass';
 
 const MONTH_MS = 31 * 86_400_000;
@@ -40,14 +42,15 @@ export async function removeReadings(
   from: number,
   to: number,
 ): Promise<void> {
-  for (let begin = from; begin <= to; begin += MONTH_MS) {
-    const end = Math.min(to + 1, begin + MONTH_MS);
+  const last = quarterBegin(to) + LEVELS.quarter;
+  for (let begin = quarterBegin(from); begin < last; begin += MONTH_MS) {
+    const span = [begin, Math.min(last, begin + MONTH_MS)] as const;
+    const within = `point_id = any (?::int[]) and at >= to_timestamp(?::float8 / 1000.0) and at < to_timestamp(?::float8 / 1000.0)`;
     await database.transaction(async (trx) => {
-      await markSpan(trx, points, begin, end);
-      await trx.raw(
-        `delete from reading where point_id = any (?::int[]) and at >= to_timestamp(?::float8 / 1000.0) and at < to_timestamp(?::float8 / 1000.0) and import_id = ?`,
-        [[...points], begin, end, importId],
-      );
+      await markSpan(trx, points, ...span);
+      await trx.raw(`delete from reading where ${within} and import_id = ?`, [[...points], ...span, importId]);
+      // What is left of them is marked, and made anew; days that lose everything go then.
+      await trx.raw(`delete from rollup where ${within} and level < ${LEVEL_CODE.day}`, [[...points], ...span]);
     });
   }
 }

@@ -1,0 +1,157 @@
+import { spawn } from 'node:child_process';
+import { createWriteStream, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { connect } from '../server/src/database/connect';
+import { ensureMonths } from '../server/src/database/partitions';
+import { readRecord } from '../server/src/record/read';
+import { rollUp } from '../server/src/record/rollups';
+import { machine, percentile, ratio } from './report';
+import { openRig } from './rig';
+
+const POINTS = 6;
+const DAY = 86_400_000;
+const PIXELS = 1500;
+const ROUNDS = 5;
+const LINES = Number(process.env['BENCH_LINES'] ?? 1_000_000);
+
+const rig = await openRig(POINTS + 1);
+const url = process.env['DATABASE_URL'] ?? '';
+// What is measured here takes longer than the server lets a statement run.
+const database = connect(url, 3, 0);
+const points = rig.nodes.slice(0, POINTS).map(({ points: of }) => of['temperature'] ?? 0);
+
+/** A year of one-minute readings of six points, by the database itself. */
+async function fillYear(until: number): Promise<number> {
+  const months = Array.from({ length: 14 }, (_, i) => ({ at: until - i * 28 * DAY }));
+  await ensureMonths(database, months);
+  for (const point of points)
+    await database.raw(
+      `insert into reading (point_id, at, raw, value, quality, flags, reason)
+       select ?, t, v, v, 0, 0, 0 from (
+         select t, 20 + 8 * sin(extract(epoch from t) / 13751000) + 3 * sin(extract(epoch from t) / 13751) + random() as v
+         from generate_series(to_timestamp(? / 1000.0), to_timestamp(? / 1000.0), interval '1 minute') as t
+       ) s on conflict do nothing`,
+      [point, until - 365 * DAY, until],
+    );
+  await database.raw(
+    `insert into rollup_due (point_id, at) select point_id, date_bin('15 minutes', at, '2000-01-01') from reading where point_id = any (?) group by 1, 2
+     on conflict do nothing`,
+    [points],
+  );
+  await database.raw('analyze reading');
+  const began = performance.now();
+  while ((await rollUp(database, 'Europe/Berlin', until + DAY)) > 0);
+  await database.raw('analyze rollup');
+  return performance.now() - began;
+}
+
+const timed = async (work: () => Promise<unknown>): Promise<number> => {
+  const began = performance.now();
+  await work();
+  return performance.now() - began;
+};
+
+const until = Math.floor(Date.now() / 900_000) * 900_000 - DAY;
+const rolled = await fillYear(until);
+const [from, width] = [until - 365 * DAY, (365 * DAY) / PIXELS];
+const byRecord = (): Promise<unknown> =>
+  Promise.all(
+    points.map((point) => readRecord(database, { point, from, to: until, zone: 'Europe/Berlin', most: PIXELS, reportSeconds: 60 })),
+  );
+/** The same picture by plain SQL over the raw rows: lowest, mean and highest of each pixel. */
+const byScan = (): Promise<unknown> =>
+  Promise.all(
+    points.map((point) =>
+      database.raw(
+        `select floor((extract(epoch from at) * 1000 - ?) / ?) as pixel, min(value), avg(value), max(value) from reading
+         where point_id = ? and at between to_timestamp(? / 1000.0) and to_timestamp(? / 1000.0) group by 1`,
+        [from, width, point, from, until],
+      ),
+    ),
+  );
+await byRecord();
+await byScan();
+const [records, scans]: [number[], number[]] = [[], []];
+for (let round = 0; round < ROUNDS; round++) {
+  records.push(await timed(byRecord));
+  scans.push(await timed(byScan));
+}
+
+// A file of a logger, and the same readings by \copy into the same table for another point.
+const directory = mkdtempSync(join(tmpdir(), 'dewpost-bench-'));
+const csv = join(directory, 'logger.csv');
+const other = rig.nodes[POINTS]?.points['humidity'] ?? 0;
+const begin = Date.UTC(2020, 0, 1);
+const spacing = Math.floor((5 * 365 * DAY) / LINES / 1000) * 1000;
+await ensureMonths(
+  database,
+  Array.from({ length: 62 }, (_, i) => ({ at: begin + i * 30 * DAY })),
+);
+const valueOf = (i: number): string => (20 + (i % 50) / 10).toFixed(1);
+const lines = function* (): Generator<string> {
+  yield 'Time,Temp\n';
+  for (let i = 0; i < LINES; i++) yield `${new Date(begin + i * spacing).toISOString()},${valueOf(i)}\n`;
+};
+await pipeline(Readable.from(lines()), createWriteStream(csv));
+const rows = join(directory, 'rows.tsv');
+const raws = function* (): Generator<string> {
+  for (let i = 0; i < LINES; i++) yield `${other}\t${new Date(begin + i * spacing).toISOString()}\t${valueOf(i)}\t${valueOf(i)}\t0\t4\t0\n`;
+};
+await pipeline(Readable.from(raws()), createWriteStream(rows));
+const copied = await timed(
+  () =>
+    new Promise<void>((done, fail) => {
+      const psql = spawn('psql', [url, '-qc', `\\copy reading (point_id, at, raw, value, quality, flags, reason) from '${rows}'`], {
+        stdio: ['ignore', 'inherit', 'inherit'],
+      });
+      psql.on('exit', (code) => (code === 0 ? done() : fail(new Error(`psql ended with ${code}`))));
+    }),
+);
+const node = rig.nodes[POINTS]?.id ?? '';
+let largest = 0;
+const imported = await timed(async () => {
+  const { id } = await rig.send(`/api/v1/imports?map=Temp:${node}/temperature`, csv);
+  for (;;) {
+    const { state, readings, error } = (await rig.call('GET', `/api/v1/imports/${id}`)) as {
+      state: string;
+      readings: number;
+      error: string | null;
+    };
+    largest = Math.max(largest, residentMegabytes(rig.pid));
+    if (state === 'failed') throw new Error(error ?? 'the import failed');
+    if (state === 'kept') {
+      if (readings !== LINES) throw new Error(`${readings} of ${LINES} readings were kept`);
+      return;
+    }
+    await new Promise((done) => setTimeout(done, 100));
+  }
+});
+const megabytes = statSync(csv).size / 1e6;
+rmSync(directory, { recursive: true });
+await database.destroy();
+await rig.stop();
+
+console.log(machine());
+const list = (values: number[]): string => values.map((value) => value.toFixed(0)).join(', ');
+ratio(
+  'a year of six points to 1 500 pixels against scanning the raw rows',
+  percentile(records, 0.5),
+  percentile(scans, 0.5),
+  { atMost: 0.05 },
+  `${list(records)} ms against ${list(scans)} ms, ${POINTS * 525_600} readings; rolling all of them up took ${(rolled / 1000).toFixed(0)} s`,
+);
+ratio(
+  'import against \\copy of the same readings',
+  LINES / imported,
+  LINES / copied,
+  { atLeast: 1 / 3 },
+  `${Math.round((LINES / imported) * 1000)} readings/s against ${Math.round((LINES / copied) * 1000)} rows/s, ${LINES} lines of ${megabytes.toFixed(0)} MB; at most ${largest} MB resident`,
+);
+
+function residentMegabytes(pid: number): number {
+  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+  return Math.round(Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024);
+}

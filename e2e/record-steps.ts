@@ -1,0 +1,113 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { ElementHandle, Page } from 'puppeteer-core';
+import { fill, press, search, shows } from './browser';
+
+/** What the walk has at hand when these steps are taken. */
+export interface Hands {
+  page(): Page;
+  go(path: string, text: string): Promise<void>;
+  mishap(body: object): Promise<void>;
+  noteBarriers(where: string): Promise<void>;
+}
+
+const post = <T>(page: Page, path: string, body: object): Promise<T> =>
+  page.evaluate(
+    (at, json) =>
+      fetch(at, { method: 'POST', headers: { 'content-type': 'application/json' }, body: json }).then((answer) => answer.json()),
+    path,
+    JSON.stringify(body),
+  ) as Promise<T>;
+
+/** Calibrating, the record and what is taken into it, as steps of the walk. */
+export function itKeepsTheRecord({ page: of, go, mishap, noteBarriers }: Hands): void {
+  it('a probe that sends counts is calibrated on a phone beside its bed: percent, in all of its record', async () => {
+    const page = of();
+    await mishap({ what: 'port', port: 1, kind: 'none' });
+    const draft = {
+      ...{ board: 'wifi-dual-38', supply: 'usb', reportSeconds: 1, eventsPerDay: 0, outdoors: false, cableMetres: 0.5 },
+      ...{ fixed: {}, dividers: {}, parts: [{ ref: 'bed', part: 'soil-analog' }] },
+    };
+    await post(page, '/api/v1/build-sheets', { name: 'Probe post', draft, base: null });
+    await post(page, '/api/v1/nodes', { id: 'probe-1', room: 'Fern house', buildSheet: 'probe-post' });
+    await go('/provision', 'probe-1');
+    await page.locator('input[aria-label="Write probe-1"]').click();
+    await press(page, 'Write 1 ticked');
+    await page.waitForSelector('.bench-row[aria-label="probe-1, proved"]', { timeout: 60_000 });
+    const counts = (value: number): Promise<void> => mishap({ what: 'act', node: 'probe-1', point: 'soil-moisture', value });
+    await counts(2700);
+    await go('/watch/points/probe-1/soil-moisture', 'by nothing yet');
+    await noteBarriers('a point');
+    await page.setViewport({ width: 390, height: 844, hasTouch: true });
+    await go('/calibrate', 'Not calibrated yet');
+    await page.locator('.as-line ::-p-text(Soil moisture, probe-1)').click();
+    const capture = async (shown: RegExp, reference: string): Promise<void> => {
+      await shows(page, shown);
+      await fill(page, '#c-reference', reference);
+      await shows(page, 'settled: spread 0 counts');
+      await press(page, 'Capture');
+    };
+    await capture(/2\u2009700 counts/, '6');
+    await counts(1010);
+    await capture(/1\u2009010 counts/, '42');
+    await shows(page, 'With it these thresholds change their state at once: at or below 15');
+    await noteBarriers('calibrating at 390 px');
+    // As if the probe stood in moist soil again: nothing trips when it is kept.
+    await press(page, 'Keep it');
+    await shows(page, 'Kept as version 1');
+    await page.setViewport({ width: 1280, height: 800 });
+    await go('/watch/points/probe-1/soil-moisture', 'version 1: raw ×');
+    await shows(page, /shows\s+42 %/);
+    const history = (await page.evaluate(() =>
+      fetch('/api/v1/points/probe-1/soil-moisture/readings?level=raw&max=20000').then((answer) => answer.json()),
+    )) as { readings: number[][]; raw: number[][] };
+    const at = history.raw.findIndex(([raw]) => raw === 2700);
+    expect(history.readings[at]?.[1]).toBeCloseTo(6, 6);
+  }, 200_000);
+
+  it('a file of a logger, with decimal commas, is looked through, kept, seen in the record, and taken away whole', async () => {
+    const page = of();
+    const directory = mkdtempSync(join(tmpdir(), 'dewpost-e2e-'));
+    const file = join(directory, 'attic-logger.csv');
+    const two = (n: number): string => String(n).padStart(2, '0');
+    const lines = Array.from({ length: 300 }, (_, i) => {
+      const day = new Date(Date.UTC(2026, 5, 20 + Math.floor(i / 24), i % 24));
+      return `${two(day.getUTCDate())}.${two(day.getUTCMonth() + 1)}.2026 ${two(day.getUTCHours())}:00;${i === 200 ? '41,5' : i === 7 ? '--' : '17,2'}`;
+    });
+    writeFileSync(file, ['Time;Temp', ...lines].join('\r\n'));
+    try {
+      await go('/watch/import', 'Files taken in');
+      await noteBarriers('imports');
+      const field = (await page.$('dp-file-button input')) as ElementHandle<HTMLInputElement> | null;
+      await field?.uploadFile(file);
+      await shows(page, 'Say which clock the file kept');
+      await shows(page, /300 lines|299 with a comma/);
+      await search(page, '#i-column-1', 'temperature proving-1', 'proving-1');
+      await shows(page, '17.2 to 41.5');
+      await page.locator('mat-radio-button ::-p-text(UTC as)').click();
+      await page.waitForFunction(() => !document.body.innerText.includes('Say which clock the file kept: '), { polling: 100 });
+      await noteBarriers('an import');
+      await press(page, 'Keep');
+      await shows(page, 'What is kept');
+      await go('/watch/points/proving-1/temperature', 'Why it shows this');
+      await press(page, '1 y');
+      await shows(page, /highest\s+41\.5/);
+      await go('/watch/quality', 'Quality');
+      await shows(page, /points?: \d/);
+      await noteBarriers('quality');
+      await go('/watch/import', 'attic-logger.csv');
+      await press(page, 'Remove attic-logger.csv');
+      await press(page, 'Remove');
+      await shows(page, 'None yet');
+      await go('/watch/points/proving-1/temperature', 'Why it shows this');
+      await press(page, '1 y');
+      await page.waitForFunction(() => /highest/.test(document.body.innerText) && !/highest\s+41\.5/.test(document.body.innerText), {
+        polling: 200,
+        timeout: 20_000,
+      });
+    } finally {
+      rmSync(directory, { recursive: true });
+    }
+  }, 150_000);
+}
