@@ -73,9 +73,6 @@ try {
   await page.goto(`${stack.address}/respond/relays`);
   await shows(page, 'outputs,');
   await shot('respond-relays');
-  await page.goto(`${stack.address}/plan`);
-  await shows(page, 'Points that follow');
-  await shot('plan');
   await page.evaluate(() =>
     localStorage.setItem(
       'dewpost.sheet-draft.new',
@@ -166,11 +163,33 @@ try {
   await shows(page, 'power-up');
   await shot('upkeep-node-log');
   await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
-  await page.goto(`${stack.address}/watch/proving-room`);
-  await shows(page, 'What happened');
+  await page.goto(`${stack.address}/watch/points/prove-climate/humidity`);
+  await shows(page, 'Why it shows this');
+  await shows(page, 'highest');
   await pause(2500);
-  await shot('watch-dark');
+  await shot('watch-point');
   await page.evaluate(() => localStorage.setItem('dewpost.theme', 'light'));
+  // The file of a logger, as somebody would bring it: made up, with what goes wrong in such files.
+  await page.evaluate(async () => {
+    const two = (n) => String(n).padStart(2, '0');
+    const figure = (value) => value.toFixed(1).replace('.', ',');
+    const lines = Array.from({ length: 9000 }, (_, i) => {
+      const at = new Date(Date.UTC(2025, 11, 1) + i * 600_000);
+      const time = `${two(at.getUTCDate())}.${two(at.getUTCMonth() + 1)}.${at.getUTCFullYear()} ${two(at.getUTCHours())}:${two(at.getUTCMinutes())}`;
+      const humidity = i % 900 === 7 ? '255' : i % 700 === 3 ? '--' : 60 + (i % 30);
+      return i === 4100 ? `${time};7,3` : `${time};${figure(9 + 6 * Math.sin(i / 23) - i / 2000)};${humidity};1013,2;12,6`;
+    });
+    await fetch('/api/v1/imports?name=loft-logger-2025.csv&keep=false&map=Temp:loft-climate/temperature,Hum:loft-climate/humidity', {
+      method: 'POST',
+      headers: { 'content-type': 'text/csv' },
+      body: ['Time;Temp;Hum;Press;Batt', ...lines].join('\r\n'),
+    });
+  });
+  await page.goto(`${stack.address}/watch/import`);
+  await press(page, 'loft-logger-2025.csv');
+  await shows(page, 'Which clock did it keep');
+  await shows(page, 'read, not kept');
+  await shot('watch-import');
   await page.setViewport({ width: 390, height: 844 });
   await page.goto(`${stack.address}/watch/proving-room`);
   await shows(page, 'What happened');

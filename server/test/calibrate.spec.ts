@@ -62,6 +62,28 @@ describe('calibrations', () => {
     await logged(house.maker, 'bed-1', /calibration 2 of temperature withdrawn by millwright/);
   });
 
+  it('what was computed from it is computed anew, and is as before once it is withdrawn', async () => {
+    const { key } = await house.node('bed-2', 'Fern house');
+    const other = await FakeNode.connect(house.server.mqttPort, 'bed-2', key);
+    for (let i = 0; i < 3; i++)
+      await other.up([
+        { n: 'temperature', t: (T0 + i * 1000) / 1000, v: 20 },
+        { n: 'humidity', t: (T0 + i * 1000) / 1000, v: 50 },
+      ]);
+    await other.end();
+    const dew = async (): Promise<number[]> =>
+      (await house.maker.get(`/api/v1/points/bed-2/dew-point/readings?level=raw&from=${T0}&to=${T0 + 5000}`)).body.readings.map(
+        ([, value]: number[]) => Math.round(value! * 100) / 100,
+      );
+    // WMO-No. 8, Sonntag 1990: 20 °C and 50 % have a dew point of 9.26 °C, 25 °C and 50 % one of 13.85 °C.
+    expect(await dew()).toEqual([9.26, 9.26, 9.26]);
+    const of = '/api/v1/points/bed-2/temperature/calibrations';
+    const { body } = await house.maker.post(of, { method: 'offset', captures: [{ raw: 20, reference: 25 }], from: T0 + 1000 });
+    expect(await dew()).toEqual([9.26, 13.85, 13.85]);
+    await house.maker.call('DELETE', `${of}/${body.version}`);
+    expect(await dew()).toEqual([9.26, 9.26, 9.26]);
+  });
+
   it('what is computed from it, and what it alarms, follow the calibrated value', async () => {
     await add({ method: 'offset', captures: [{ raw: 50, reference: 40 }] }, 'humidity');
     const rule = { side: 'low', setpoint: 45, deadband: 2, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };

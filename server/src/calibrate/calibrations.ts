@@ -9,6 +9,7 @@ import type { Hub } from '../events/hub';
 import { pointView, type CalibrationInForce, type PointEntry, type Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import { markSpan } from '../record/marks';
+import { deriveAnew } from './derive-anew';
 import type { Change, Store } from '../store/change';
 
 interface Row {
@@ -175,6 +176,7 @@ export class Calibrations {
     // Where nothing else converts, the first one reaches back to the beginning.
     const begin = point.body.raw !== null && point.body.raw.nominal === null ? 0 : from;
     const changed = await reconvert(this.parts.database, point, versions, begin);
+    await deriveAnew(this.parts.database, point, begin);
     await this.parts.database('calibration').where({ point_id: point.id, version }).update({ settled: true });
     return changed;
   }

@@ -9,7 +9,6 @@ const QUANTITIES = { 'dew-point': dewPointCelsius } as const;
 /** A derived point with the newest reading of each of its inputs, for inputs that come in separate messages. */
 interface Derivation {
   point: PointEntry;
-  quantity: keyof typeof QUANTITIES;
   from: readonly string[];
   known: (Item | undefined)[];
 }
@@ -38,13 +37,13 @@ function derivationsOf(node: NodeEntry): readonly Derivation[] {
   if (known) return known;
   const made = [...node.points.values()].flatMap((point): Derivation[] => {
     const rule = point.body.derived;
-    return rule ? [{ point, quantity: rule.quantity, from: rule.from, known: rule.from.map(() => undefined) }] : [];
+    return rule ? [{ point, from: rule.from, known: rule.from.map(() => undefined) }] : [];
   });
   derivations.set(node, made);
   return made;
 }
 
-function derive({ point, quantity, from, known }: Derivation, item: Item): Item | null {
+function derive({ point, from, known }: Derivation, item: Item): Item | null {
   const place = from.indexOf(item.point.name);
   if (place === -1) return null;
   known[place] = item;
@@ -53,14 +52,21 @@ function derive({ point, quantity, from, known }: Derivation, item: Item): Item 
     if (input?.at !== item.at) return null;
     flags |= input.flags;
   }
-  const celsius = QUANTITIES[quantity](inCelsius(known[0]), known[1]?.value ?? NaN);
-  const change = unitChange('°C', point.body.unit);
-  const value = celsius === null || change === null ? null : celsius * change.factor + change.offset;
-  return value === null ? null : { ...item, point, raw: value, value, flags, inputs: known.filter((input) => input !== undefined) };
+  const inputs = known.filter((input) => input !== undefined);
+  const value = derivedValue(point, inputs);
+  return value === null ? null : { ...item, point, raw: value, value, flags, inputs };
+}
+
+/** What a derived point comes to from values of its inputs, in the order its rule names them; `null`: these have no such quantity. */
+export function derivedValue({ body }: PointEntry, inputs: readonly { point: PointEntry; value: number }[]): number | null {
+  const change = unitChange('°C', body.unit);
+  if (!body.derived || change === null) return null;
+  const celsius = QUANTITIES[body.derived.quantity](inCelsius(inputs[0]), inputs[1]?.value ?? NaN);
+  return celsius === null ? null : celsius * change.factor + change.offset;
 }
 
 /** A temperature as the formulas want it, whatever unit its point is told in. */
-function inCelsius(item: Item | undefined): number {
-  const change = item ? unitChange(item.point.body.unit, '°C') : null;
-  return item && change ? item.value * change.factor + change.offset : NaN;
+function inCelsius(input: { point: PointEntry; value: number } | undefined): number {
+  const change = input ? unitChange(input.point.body.unit, '°C') : null;
+  return input && change ? input.value * change.factor + change.offset : NaN;
 }

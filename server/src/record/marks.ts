@@ -23,8 +23,12 @@ export class Marks {
 
   due(readings: readonly { point: { id: number }; at: number }[], now: number): Due[] {
     const found = new Map<string, Due>();
+    let [lastPoint, lastQuarter] = [NaN, NaN];
     for (const { point, at } of readings) {
       const quarter = quarterOf(at);
+      // Readings mostly come in order: the same quarter again is nothing new.
+      if (point.id === lastPoint && quarter === lastQuarter) continue;
+      [lastPoint, lastQuarter] = [point.id, quarter];
       if (this.newest.get(point.id) === quarter && quarter + QUARTER_MS > now) continue;
       found.set(`${point.id} ${quarter}`, { point: point.id, at: quarter });
     }

@@ -27,6 +27,7 @@ interface Row {
 
 /** How much of a file is looked at to notice how it is written. */
 const HEAD_BYTES = 64 * 1024;
+const STORED_AT_ONCE = 2;
 const LATER_BYTES = 8 * 1024;
 const MOST_BYTES = 4e9;
 
@@ -188,10 +189,19 @@ export class Imports {
     const before = keep ? await this.countOf(id) : 0;
     let present = 0;
     try {
+      // Two batches are stored while the next is read.
+      const storing: Promise<number>[] = [];
       for await (const batch of pass.batches(abort.signal)) {
-        if (keep) present += await storeReadings(database, id, batch);
-        if (abort.signal.aborted) return;
+        if (storing.length >= STORED_AT_ONCE) present += (await storing.shift()) ?? 0;
+        if (abort.signal.aborted) break;
+        if (!keep) continue;
+        const stored = storeReadings(database, id, batch);
+        // A failure is met where it is waited for; until then it is nobody's.
+        stored.catch(() => undefined);
+        storing.push(stored);
       }
+      for (const stored of storing) present += await stored;
+      if (abort.signal.aborted) return;
     } catch (error) {
       if (abort.signal.aborted) return;
       throw error;
