@@ -1,5 +1,5 @@
 import { calibrate, watch, type Point } from '@dewpost/contract';
-import { counted, formatNumber, formatSpan } from '@dewpost/core/quantity';
+import { counted, formatDuration, formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { figuresOf } from '@dewpost/core/series';
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, resource, signal, viewChild } from '@angular/core';
 import { MatButton } from '@angular/material/button';
@@ -247,7 +247,7 @@ export class PointPage {
     return dayAndTime(ms, this.zone());
   }
   protected long(ms: number): string {
-    return formatSpan(Math.round(ms / 1000));
+    return formatDuration(ms);
   }
   protected open(id: number): void {
     const point = this.recorded().find((one) => one.id === id);
