@@ -1,6 +1,7 @@
 import { CALIBRATION_METHODS } from '@dewpost/core/calibration';
 import * as z from 'zod';
 import { endpoint, rawEndpoint, rowId } from './endpoint';
+import { pointSchema } from './plan';
 
 const finite = z.number().min(-1e12).max(1e12);
 export const captureSchema = z.object({ reference: finite, raw: finite });
@@ -69,6 +70,23 @@ export const calibrate = {
     summary: 'Withdraw a calibration: what it converted is as it was without it',
     params: byPoint.extend({ version: rowId }),
     reply: z.object({ reconverted: z.number().int() }),
+  }),
+  hold: endpoint({
+    method: 'post',
+    path: '/api/v1/points/:node/:point/hold',
+    door: 'maker',
+    summary: 'Hold the rules of a point while somebody works at it: its alerts close, what they switched goes off, until the time is over',
+    params: byPoint,
+    body: z.object({ minutes: z.number().int().min(1).max(240) }),
+    reply: pointSchema,
+  }),
+  letGo: endpoint({
+    method: 'delete',
+    path: '/api/v1/points/:node/:point/hold',
+    door: 'maker',
+    summary: 'Let the rules of a point go on before the time is over',
+    params: byPoint,
+    reply: pointSchema,
   }),
   exportCsv: rawEndpoint({
     method: 'get',

@@ -138,6 +138,8 @@ export const pointSchema = sheetPointSchema
     raw: rawScaleSchema.nullable(),
     /** Nothing converts what its node sends: `unit`, `min`, `max` and `decimals` are those of the raw value, and no rule is judged on it. */
     uncalibrated: z.boolean(),
+    /** Until when its rules are held because somebody works at it, ms; `null`: they are not. */
+    heldUntil: z.number().nullable(),
     /** The unit and range that a calibration leads to. */
     calibratesTo: sheetPointSchema.pick({ unit: true, min: true, max: true, decimals: true }),
   });

@@ -44,6 +44,7 @@ import { Readers } from './nodes/readers';
 import { sourceRoutes } from './nodes/source-routes';
 import type { HouseEvents } from './model/house-events';
 import { Calibrations } from './calibrate/calibrations';
+import { Holds } from './calibrate/holds';
 import { calibrateRoutes } from './calibrate/routes';
 import { Certificate } from './net/certificate';
 import { Registry } from './model/registry';
@@ -144,6 +145,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const calibrations = new Calibrations({ store, database, registry, engine, hub });
   await calibrations.load();
   later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
+  const holds = new Holds({ registry, engine, nodes, hub, log });
+  holds.load();
   const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
   const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, changed: () => rollups.soon() });
   await imports.goOn();
@@ -287,7 +290,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       watchRoutes(parts),
       importRoutes(imports),
       respondRoutes(parts),
-      calibrateRoutes({ database, registry, calibrations }),
+      calibrateRoutes({ database, registry, calibrations, holds }),
     ],
     standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
     health: () => watch.health(),
@@ -329,6 +332,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     routes: routesOf(app),
     async close() {
       stopTidying();
+      holds.stop();
       await rollups.stop();
       await imports.close();
       watch.stop();

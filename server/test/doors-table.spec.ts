@@ -72,6 +72,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     DELETE /api/v1/catalogue/:id
     DELETE /api/v1/imports/:id
     DELETE /api/v1/points/:node/:point/calibrations/:version
+    DELETE /api/v1/points/:node/:point/hold
     DELETE /api/v1/readers/:id
     DELETE /api/v1/shares/:id
     DELETE /api/v1/thresholds/:id
@@ -106,6 +107,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/readers
     POST /api/v1/nodes/keys/rotate
     POST /api/v1/points/:node/:point/calibrations
+    POST /api/v1/points/:node/:point/hold
     POST /api/v1/provision/batches
     POST /api/v1/provision/batches/:id/hold
     POST /api/v1/provision/elsewhere

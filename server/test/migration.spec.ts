@@ -299,3 +299,12 @@ it('a filled database of the version before: no reading of before came with a fi
     database('import').insert({ name: 'a', bytes: 1, state: 'guessing', settings: '{}', found: '{}', made_by: 'baker' }),
   ).rejects.toThrow(/import_state_check/);
 });
+
+it('a filled database of the version before: no point is held', async () => {
+  const bodies = (await database('point').orderBy('id')).map((row) => row.body);
+
+  await migrate(database, '020-holds');
+
+  const points = await database('point').orderBy('id');
+  expect(points.map(({ body, held_until }) => [body, held_until])).toEqual(bodies.map((body) => [body, null]));
+});

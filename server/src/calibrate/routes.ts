@@ -8,12 +8,13 @@ import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
 import type { Calibrations } from './calibrations';
 import { streamReadings } from './export';
+import type { Holds } from './holds';
 
 const MOST_POINTS = 200;
 
 /** Calibrations, and readings as a table. */
-export function calibrateRoutes(parts: { database: Database; registry: Registry; calibrations: Calibrations }): Router {
-  const { database, registry, calibrations } = parts;
+export function calibrateRoutes(parts: { database: Database; registry: Registry; calibrations: Calibrations; holds: Holds }): Router {
+  const { database, registry, calibrations, holds } = parts;
   const router = Router();
   bind(router, calibrate.inForce, () => calibrations.inForceNow());
   bind(router, calibrate.list, ({ params }) => calibrations.list(pointNamed(registry, params)));
@@ -21,6 +22,8 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
   bind(router, calibrate.withdraw, async ({ params, me }) => ({
     reconverted: await calibrations.withdraw(pointNamed(registry, params), params.version, me?.name ?? ''),
   }));
+  bind(router, calibrate.hold, ({ params, body, me }) => holds.hold(pointNamed(registry, params), body.minutes, me?.name ?? ''));
+  bind(router, calibrate.letGo, ({ params, me }) => holds.letGo(pointNamed(registry, params), me?.name ?? ''));
   bindRaw(router, calibrate.exportCsv, async ({ request, response }) => {
     const text = (name: string): string | undefined => {
       const given = request.query[name];

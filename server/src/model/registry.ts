@@ -73,6 +73,8 @@ export interface PointEntry {
   body: SheetPoint;
   /** Calibrations that were not withdrawn, oldest version first. */
   calibrations: readonly CalibrationInForce[];
+  /** Until when its rules are held because somebody works at it, ms; `null`: they are not. */
+  heldUntil: number | null;
   /** What its sheet calls it. */
   sheetLabel: string;
 }
@@ -113,10 +115,15 @@ export class Registry {
   /** Does what hangs on this point act: its node armed, and it, or what it is computed from, proved in place? */
   armedAt(point: PointEntry, provedNow = false): boolean {
     const { node, name, body } = point;
-    // A limit in percent says nothing of counts.
-    if (uncalibrated(point)) return false;
+    // A limit in percent says nothing of counts; and what somebody moves about by hand says nothing of the room.
+    if (uncalibrated(point) || this.isHeld(point)) return false;
     const proved = !node.unproved.has(name) && !(body.derived?.from ?? []).some((from) => node.unproved.has(from));
     return proved && this.armed(node, provedNow);
+  }
+
+  /** Are its rules held, or those of what it is computed from? */
+  isHeld({ node, body, heldUntil }: PointEntry): boolean {
+    return heldUntil !== null || (body.derived?.from ?? []).some((from) => (node.points.get(from)?.heldUntil ?? null) !== null);
   }
 
   /** Armed thresholds of a node whose output is its own: what it may follow alone while its link is down. */
@@ -136,7 +143,14 @@ export class Registry {
         const output = rule.output === null ? undefined : this.points.get(rule.output);
         // What is derived is computed here, and not known to the node.
         // A node compares what it reads itself: where the house converts that, the two would differ.
-        if (output?.node !== node || point.body.kind !== 'measured' || point.calibrations.length > 0 || point.body.raw !== null) return [];
+        if (
+          output?.node !== node ||
+          point.body.kind !== 'measured' ||
+          point.calibrations.length > 0 ||
+          point.body.raw !== null ||
+          point.heldUntil !== null
+        )
+          return [];
         // It may only switch on, and only by control: off at a trip is the house's to say.
         if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
         const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
@@ -301,19 +315,29 @@ export async function readNodes(database: Database | Transaction, names?: readon
       rows.map((row) => row.id),
     )
     .orderBy('place')
-    .select('id', 'node_id', 'place', 'name', 'body', 'label')) as {
+    .select('id', 'node_id', 'place', 'name', 'body', 'label', 'held_until')) as {
     id: number;
     node_id: number;
     place: number;
     name: string;
     body: SheetPoint;
     label: string | null;
+    held_until: Date | null;
   }[];
   const loaded = new Map(rows.map((row) => [row.id, entryOf(row)]));
   for (const row of points) {
     const node = loaded.get(row.node_id);
     const body = row.label === null ? row.body : { ...row.body, label: row.label };
-    node?.points.set(row.name, { id: row.id, node, place: row.place, name: row.name, body, calibrations: [], sheetLabel: row.body.label });
+    node?.points.set(row.name, {
+      id: row.id,
+      node,
+      place: row.place,
+      name: row.name,
+      body,
+      calibrations: [],
+      heldUntil: row.held_until?.getTime() ?? null,
+      sheetLabel: row.body.label,
+    });
   }
   return [...loaded.values()];
 }
@@ -435,6 +459,7 @@ export function pointView(point: PointEntry): Point {
     raw,
     derived,
     uncalibrated: uncalibrated(point),
+    heldUntil: point.heldUntil,
     calibratesTo: { unit, min, max, decimals },
   };
 }

@@ -97,6 +97,21 @@ describe('calibrating a point', () => {
     });
     expect(rig.text).toContain('Kept as version 1');
   });
+  it('rules of a point that is worked at can be held, and let go; what they are is said', async () => {
+    const rules = { thresholds: [aThreshold({ id: 3 }), aThreshold({ id: 4, side: 'low', setpoint: 5 })] };
+    const rig = await open([20, 20, 20, 20, 20], [[calibrate.hold, POINT]], rules);
+    expect(rig.text).toContain('2 rules would be judged by what you do to it.');
+    await rig.press('Hold them for 30 min');
+    expect(rig.asked(calibrate.hold)[0]).toMatchObject({ params: { node: 'loft-climate', point: 'temperature' }, body: { minutes: 30 } });
+    const held = await open([20, 20, 20, 20, 20], [[calibrate.letGo, POINT]], {
+      ...rules,
+      points: [{ ...POINT, heldUntil: NOON + 600_000 }],
+    });
+    expect(held.text).toMatch(/Its 2 rules held until Tue 24 Nov 12:10/);
+    await held.press('Let them go on');
+    expect(held.asked(calibrate.letGo)).toHaveLength(1);
+    expect((await open([20], [], {})).text).not.toContain('would be judged');
+  });
   it('a value that moves cannot be captured', async () => {
     const rig = await open([18, 19, 20, 21, 22]);
     await rig.fill('#c-reference', '21');

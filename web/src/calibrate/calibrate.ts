@@ -28,6 +28,8 @@ import { PointPicker } from '../parts/point-picker';
 import { dayAndTime } from '../parts/times';
 import { typedNumber } from '../parts/typed-number';
 
+/** How long rules are held at one press. */
+const HOLD_MINUTES = 30;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
 /** What to do with the hand, by what is measured. */
@@ -133,6 +135,14 @@ export class Calibrate {
     });
   });
   /** Thresholds whose state the result would change, with the value that stands now. */
+  /** Rules on the chosen point, and on what is computed from it. */
+  protected readonly rules = computed(() => {
+    const point = this.point();
+    if (!point) return 0;
+    const from = this.points().filter(({ node, derived }) => node === point.node && derived?.from.includes(point.name));
+    const ids = new Set([point.id, ...from.map(({ id }) => id)]);
+    return this.thresholds().filter((rule) => ids.has(rule.point)).length;
+  });
   protected readonly changes = computed(() => {
     const [point, fitted] = [this.point(), this.fitted()];
     const raw = this.raws().at(-1);
@@ -233,6 +243,16 @@ export class Calibrate {
     this.busy.set(false);
     this.inForce.reload();
     this.versions.reload();
+  }
+  /** While a sensor is out of its place, what it says is nobody's alarm. */
+  protected async hold(point: Point, on: boolean): Promise<void> {
+    const params = { node: point.node, point: point.name };
+    try {
+      if (on) await this.api.call(calibrate.hold, { params, body: { minutes: HOLD_MINUTES } });
+      else await this.api.call(calibrate.letGo, { params });
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
   }
   protected async withdraw(point: Point, version: number): Promise<void> {
     try {

@@ -32,8 +32,13 @@ const SHOWN = 60;
     </mat-autocomplete>
   </mat-form-field>`,
   styles: `
+    :host {
+      display: block;
+      width: 340px;
+      max-width: 100%;
+    }
     mat-form-field {
-      width: min(340px, 100%);
+      width: 100%;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,

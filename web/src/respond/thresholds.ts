@@ -97,6 +97,7 @@ export class Thresholds {
   /** Why its rules do not act, to be said after its node; empty: they do. */
   protected held(point: Point): string {
     if (point.uncalibrated) return ', not calibrated yet: not judged';
+    if (point.heldUntil !== null) return ', held while somebody works at it';
     return actsAt(this.nodes()[point.node], point.name) ? '' : ', unarmed until fitted';
   }
   protected edit(threshold: Threshold | null): void {

@@ -92,6 +92,7 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     raw: null,
     derived: null,
     uncalibrated: false,
+    heldUntil: null,
     calibratesTo: { unit: change.unit ?? '%', min: change.min ?? 0, max: change.max ?? 100, decimals: change.decimals ?? 1 },
     ...change,
   });

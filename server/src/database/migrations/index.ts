@@ -6,6 +6,7 @@ import { firstWrite015 } from './015-first-write';
 import { calibrations017 } from './017-calibrations';
 import { consequences016 } from './016-consequences';
 import { record018 } from './018-record';
+import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { steady011 } from './011-steady';
 import { sources012 } from './012-sources';
@@ -26,4 +27,5 @@ export const migrations: readonly Migration[] = [
   calibrations017,
   record018,
   imports019,
+  holds020,
 ];

@@ -63,7 +63,7 @@ describe('a point’s page', () => {
     expect(rig.text).toMatch(/Why it shows this shows 72.8 % converted by nothing: the node sends it so raw 72.80 %/);
     expect(rig.text).toMatch(/highest 81.0/);
     expect(rig.text).toMatch(/mean 70.00 %/);
-    expect(rig.text).toMatch(/over 75.0 1 min warning/);
+    expect(rig.text).toMatch(/over 75.0 60 s warning/);
     expect(rig.text).toMatch(/good 5 .*suspect 1 .*bad 1/);
     expect(spanOf(asked[0]!)).toBe(24);
   });
