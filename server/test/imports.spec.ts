@@ -189,12 +189,28 @@ describe('a file of readings', () => {
       await house.maker.call('DELETE', `/api/v1/imports/${body.id}`);
       return read.asks;
     };
+    expect(await asks('time,Time,Temp\n2024-01-01T00:00Z,2024-01-01T01:00Z,1', 'map=Temp:roof-1/temperature')).toContain(
+      'Two columns are called time: say which one counts.',
+    );
+    // The year at its end is no distance from UTC.
+    expect(await asks('Day,Temp\n24-12-2023,1\n31-12-2023,2', 'map=Temp:roof-1/temperature')).toEqual([
+      'Say which clock the file kept: its times do not.',
+    ]);
     const csv = 'Time,Temp,Hum\n2024-01-01T00:00Z,1,2';
     expect(await asks(csv, 'map=Temp:roof-1/attic')).toEqual(['There is no point roof-1/attic that is recorded.']);
     expect(await asks(csv, 'map=Temp:roof-1/temperature,Hum:roof-1/temperature')).toEqual([
       'Two columns become roof-1/temperature: leave one out.',
     ]);
     expect(await kept()).toHaveLength(0);
+  });
+
+  it('removed in the middle, nothing of it stays: not even what was on its way into the record', async () => {
+    const lines = Array.from({ length: 60_000 }, (_, i) => `${new Date(Date.UTC(2024, 0, 1) + i * 30_000).toISOString()},${i % 30}`);
+    const { body } = await send(['Time,Temp', ...lines].join('\n'), 'map=Temp:roof-1/temperature');
+    await eventually(async () => (await house.database('reading').where({ import_id: body.id }).first()) !== undefined, 'the first of it');
+    await house.maker.call('DELETE', `/api/v1/imports/${body.id}`);
+    expect(await kept()).toEqual([]);
+    expect((await house.maker.get(`/api/v1/imports/${body.id}`)).status).toBe(404);
   });
 
   it('only makers may, and the file is no form', async () => {

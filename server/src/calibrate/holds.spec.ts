@@ -50,6 +50,13 @@ describe('what is held', () => {
     await jest.advanceTimersByTimeAsync(21_000);
     expect([point.heldUntil, whys]).toEqual([null, ['its rules go on']]);
   });
+  it('let go by hand in vain, it still ends by itself', async () => {
+    const { point, holds } = house(NOW + 60_000, 1);
+    holds.load();
+    await expect(holds.letGo(point, 'millwright')).rejects.toThrow('the database is away');
+    await jest.advanceTimersByTimeAsync(61_000);
+    expect(point.heldUntil).toBeNull();
+  });
   it('what stops asks nobody any more', async () => {
     const { holds, whys } = house(NOW + 1000);
     holds.load();

@@ -40,9 +40,10 @@ export class Holds {
 
   /** Lets them go on: judged from the next reading on, as if they had just been set. */
   async letGo(point: PointEntry, by: string): Promise<Point> {
+    // The end that is set stands until they do go on: a failure must not leave them held for good.
+    if (point.heldUntil !== null) await this.change(point, null, `rules of ${point.name} go on, by ${by}`);
     clearTimeout(this.timers.get(point.id));
     this.timers.delete(point.id);
-    if (point.heldUntil !== null) await this.change(point, null, `rules of ${point.name} go on, by ${by}`);
     return pointView(point);
   }
 

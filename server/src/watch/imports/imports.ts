@@ -9,7 +9,7 @@ import type { Database } from '../../database/connect';
 import type { Registry } from '../../model/registry';
 import { notFound, ProblemError } from '../../problem/problem';
 import { NOTHING_FOUND, Pass, type Found } from './pass';
-import { asksOf, notice, pointOf, type Noticed } from './settings';
+import { asksOf, notice, type Noticed } from './settings';
 import { removeReadings, storeReadings } from './store-readings';
 
 type Stored = Found & Pick<Noticed, 'evidence' | 'columns' | 'sample'>;
@@ -33,7 +33,7 @@ const MOST_BYTES = 4e9;
 
 /** Files of readings from elsewhere: looked through, kept, and taken away whole. One at a time, behind everything else. */
 export class Imports {
-  private readonly running = new Map<number, { pass: Pass | null; abort: AbortController }>();
+  private readonly running = new Map<number, { pass: Pass; abort: AbortController; done: Promise<void> }>();
   private queue: Promise<void> = Promise.resolve();
   private closing = false;
 
@@ -149,8 +149,9 @@ export class Imports {
   }
 
   private async stop(id: number): Promise<void> {
-    this.running.get(id)?.abort.abort();
-    await this.queue;
+    const running = this.running.get(id);
+    running?.abort.abort();
+    await running?.done;
   }
 
   private enqueue(id: number, work: () => Promise<void>): Promise<void> {
@@ -170,8 +171,6 @@ export class Imports {
           .where({ id })
           .update({ state: 'failed', error: words.slice(0, 500) })
           .catch((failed: unknown) => this.parts.log.error({ err: failed }, 'and that could not be noted'));
-      } finally {
-        this.running.delete(id);
       }
     });
     return this.queue;
@@ -184,16 +183,32 @@ export class Imports {
     const { columns, sample, evidence } = row.found;
     const pass = new Pass(registry, { path: this.fileOf(id), bytes: Number(row.bytes), columns }, row.settings, Date.now());
     const abort = new AbortController();
-    this.running.set(id, { pass, abort });
+    const work = this.goThrough(id, keep, pass, abort.signal, { columns, sample, evidence });
+    this.running.set(id, { pass, abort, done: work.catch(() => undefined) });
+    try {
+      await work;
+    } finally {
+      this.running.delete(id);
+    }
+  }
+
+  private async goThrough(
+    id: number,
+    keep: boolean,
+    pass: Pass,
+    signal: AbortSignal,
+    head: Pick<Stored, 'columns' | 'sample' | 'evidence'>,
+  ): Promise<void> {
+    const { database } = this.parts;
     // What was stored before a crash is ours, and no reading that was there already.
     const before = keep ? await this.countOf(id) : 0;
     let present = 0;
+    // Two batches are stored while the next is read.
+    const storing: Promise<number>[] = [];
     try {
-      // Two batches are stored while the next is read.
-      const storing: Promise<number>[] = [];
-      for await (const batch of pass.batches(abort.signal)) {
+      for await (const batch of pass.batches(signal)) {
         if (storing.length >= STORED_AT_ONCE) present += (await storing.shift()) ?? 0;
-        if (abort.signal.aborted) break;
+        if (signal.aborted) break;
         if (!keep) continue;
         const stored = storeReadings(database, id, batch);
         // A failure is met where it is waited for; until then it is nobody's.
@@ -201,13 +216,16 @@ export class Imports {
         storing.push(stored);
       }
       for (const stored of storing) present += await stored;
-      if (abort.signal.aborted) return;
+      if (signal.aborted) return;
     } catch (error) {
-      if (abort.signal.aborted) return;
+      if (signal.aborted) return;
       throw error;
+    } finally {
+      // Whatever ended it: what is on its way into the record has arrived before anybody takes the rest of it away.
+      await Promise.allSettled(storing);
     }
     pass.present(Math.max(0, present - before));
-    const found: Stored = { ...pass.found, columns, sample, evidence };
+    const found: Stored = { ...pass.found, ...head };
     await database('import')
       .where({ id })
       .update({ state: keep ? 'kept' : 'read', found: JSON.stringify(found) });
@@ -256,7 +274,7 @@ export class Imports {
       state: row.state,
       progress: done ? 1 : (pass?.progress ?? 0),
       error: row.error,
-      settings: { ...row.settings, map: row.settings.map.filter(({ point }) => pointOf(registry, point) !== null || !done) },
+      settings: row.settings,
       evidence,
       columns,
       sample,

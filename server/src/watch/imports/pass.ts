@@ -129,11 +129,11 @@ export class Pass {
     found.from = Math.min(found.from ?? at, at);
     found.to = Math.max(found.to ?? at, at);
     const seen = this.points.get(key);
-    if (!seen) {
+    if (!seen && !bad) {
       const first = { point: `${point.node.name}/${point.name}`, low: value, high: value, count: 1 };
       this.points.set(key, first);
       found.found.push(first);
-    } else if (!bad) {
+    } else if (seen && !bad) {
       seen.low = Math.min(seen.low, value);
       seen.high = Math.max(seen.high, value);
       seen.count++;

@@ -1,5 +1,13 @@
 import type { ImportSettings } from '@dewpost/contract';
-import { instantOf, noticeDateOrder, noticeDecimal, noticeSeparator, noticeTimeColumn, type ReadingPlan } from '@dewpost/core/import';
+import {
+  instantOf,
+  noticeDateOrder,
+  noticeDecimal,
+  noticeSeparator,
+  noticeTimeColumn,
+  readTime,
+  type ReadingPlan,
+} from '@dewpost/core/import';
 import { parse } from 'csv-parse/sync';
 import { IANAZone } from 'luxon';
 import type { PointEntry, Registry } from '../../model/registry';
@@ -21,6 +29,8 @@ const OURS = ['node', 'point', 'time', 'value'] as const;
 
 export const isOurs = (columns: readonly string[]): boolean => OURS.every((name) => columns.includes(name));
 
+const timeColumns = (columns: readonly string[]): number => columns.filter((name) => name.trim().toLowerCase() === 'time').length;
+
 /** What the first part of a file tells of how it is written. Throws 422 where there is no table in it. */
 export function notice(text: string): Noticed {
   const { separator, evidence } = noticeSeparator(text);
@@ -40,7 +50,8 @@ export function notice(text: string): Noticed {
   const [columns, ...body] = rows;
   if (!columns || body.length === 0)
     throw new ProblemError(422, 'Not a table', 'A table has a line of heads and lines of readings: this file has none.');
-  const timeColumn = noticeTimeColumn(body);
+  // Two that are called so are never chosen between by themselves.
+  const timeColumn = timeColumns(columns) > 1 ? null : noticeTimeColumn(body);
   const cells = body.flatMap((row) => row.filter((_, i) => i !== timeColumn));
   const decimal = noticeDecimal(cells);
   const order = noticeDateOrder(timeColumn === null ? [] : body.map((row) => row[timeColumn] ?? ''));
@@ -60,8 +71,6 @@ export function pointOf(registry: Registry, named: string): PointEntry | null {
   return found && found.body.kind !== 'switched' ? found : null;
 }
 
-const OFFSET_IN_TEXT = /(Z|[+-]\d{2}:?\d{2})$|^\d{9,13}(\.\d+)?$/;
-
 /** What has to be said before these can be kept, in words. */
 export function asksOf(
   registry: Registry,
@@ -70,11 +79,17 @@ export function asksOf(
   sample: readonly (readonly string[])[],
 ): string[] {
   const asks: string[] = [];
-  const { timeColumn, clock, map } = settings;
-  if (timeColumn === null) asks.push('Say which column holds the time: none of them looks like it.');
-  const twice = columns.filter((name, i) => columns.indexOf(name) !== i && name.trim().toLowerCase() === 'time');
-  if (twice.length > 0) asks.push('Two columns are called time: say which one counts.');
-  const sure = timeColumn !== null && sample.length > 0 && sample.every((row) => OFFSET_IN_TEXT.test((row[timeColumn] ?? '').trim()));
+  const { timeColumn, dateOrder, clock, map } = settings;
+  if (timeColumn === null)
+    asks.push(
+      timeColumns(columns) > 1
+        ? 'Two columns are called time: say which one counts.'
+        : 'Say which column holds the time: none of them looks like it.',
+    );
+  const sure =
+    timeColumn !== null &&
+    sample.length > 0 &&
+    sample.every((row) => (readTime(row[timeColumn] ?? '', dateOrder)?.offset ?? null) !== null);
   if (clock === null && !sure) asks.push('Say which clock the file kept: its times do not.');
   if (map.length === 0 && !isOurs(columns)) asks.push('Say which column becomes which point.');
   const named = map.map(({ point }) => point);
@@ -82,9 +97,7 @@ export function asksOf(
     if (pointOf(registry, point) === null) asks.push(`There is no point ${point} that is recorded.`);
     if (named.filter((other) => other === point).length > 1) asks.push(`Two columns become ${point}: leave one out.`);
   }
-  return twice.length > 0 && timeColumn !== null && columns[timeColumn] !== undefined
-    ? asks.filter((ask) => !ask.startsWith('Two columns are called'))
-    : asks;
+  return asks;
 }
 
 /** How far a clock was ahead of UTC, ms; looked up once a quarter of an hour. */
