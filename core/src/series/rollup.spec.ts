@@ -1,5 +1,5 @@
 import * as fc from 'fast-check';
-import { bucketOf, figuresOf, gapsOf, levelFor, merged, rebinned, type Bucket } from '.';
+import { bucketOf, figuresOf, gapsOf, levelFor, merged, missingFrom, rebinned, type Bucket } from '.';
 
 const DAY = 86_400_000;
 const reading = fc.record({
@@ -83,5 +83,33 @@ describe('figures of a span', () => {
       { from: 780_000, to: 1_800_000 },
     ]);
     expect(gapsOf([], { from: 0, to: 100, width: 10, quiet: 50 })).toEqual([{ from: 0, to: 100 }]);
+  });
+});
+
+describe('what is missing', () => {
+  const record = (minutes: readonly number[]): Bucket[] =>
+    minutes.map((minute) => bucketOf({ at: minute * 60_000, value: 20, quality: 'good', late: false }));
+  const quarters = (minutes: readonly number[]): Bucket[] => rebinned(record(minutes), 0, 900_000);
+  const every = (step: number, until: number): number[] => Array.from({ length: Math.floor(until / step) }, (_, i) => i * step);
+  const of = { width: 900_000, reportSeconds: 60, holds: false };
+
+  it('is due by the node’s interval, at the end as between', () => {
+    const minutes = every(1, 600).filter((minute) => minute < 60 || minute >= 120);
+    expect(missingFrom(quarters(minutes), { ...of, to: 599 * 60_000 })).toEqual({
+      gaps: [{ from: 59 * 60_000, to: 120 * 60_000 }],
+      missing: 60,
+    });
+    expect(missingFrom(quarters(every(1, 600)), { ...of, to: 660 * 60_000 }).missing).toBe(60);
+  });
+  it('is not what another program kept more seldom: its own rhythm counts', () => {
+    expect(missingFrom(quarters(every(60, 6000)), { ...of, reportSeconds: 5, to: 5940 * 60_000 })).toEqual({ gaps: [], missing: 0 });
+    const hourly = every(60, 6000).filter((minute) => minute < 600 || minute >= 1200);
+    expect(missingFrom(quarters(hourly), { ...of, reportSeconds: 5, to: 5940 * 60_000 }).missing).toBe(10);
+    const tenMinutes = every(10, 6000).filter((minute) => minute < 600 || minute >= 1200);
+    expect(missingFrom(quarters(tenMinutes), { ...of, reportSeconds: 5, to: 5990 * 60_000 }).missing).toBe(60);
+  });
+  it('is nothing before the first reading, without one, and of what reports when it changes', () => {
+    expect(missingFrom([], { ...of, to: 1e9 })).toEqual({ gaps: [], missing: 0 });
+    expect(missingFrom(quarters(every(1, 60)), { ...of, holds: true, to: 1e9 }).missing).toBe(0);
   });
 });

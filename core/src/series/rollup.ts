@@ -148,3 +148,35 @@ export function gapsOf(
   if (to - last > quiet) gaps.push({ from: last, to });
   return gaps;
 }
+
+/** So many reports may be missing before it is a gap: common practice. */
+const GAP_REPORTS = 3;
+
+/**
+ * Where nothing was recorded although something was due, from the first reading on until `to` (ms), and how many readings that is. A gap is
+ * longer than three reports, than what stretches of `width` can tell, and, for what was taken in from elsewhere, than three times its own
+ * rhythm. `holds`: it reports when it changes, and nothing is ever due.
+ */
+export function missingFrom(
+  buckets: readonly Bucket[],
+  { to, width, reportSeconds, holds }: { to: number; width: number; reportSeconds: number; holds: boolean },
+): { gaps: { from: number; to: number }[]; missing: number } {
+  const used = buckets.filter(({ firstAt }) => Number.isFinite(firstAt));
+  const first = used[0]?.firstAt;
+  if (holds || first === undefined) return { gaps: [], missing: 0 };
+  const apart = used
+    .slice(1)
+    .map(({ firstAt }, i) => firstAt - (used[i]?.firstAt ?? firstAt))
+    .sort((a, b) => a - b);
+  const usual = apart[Math.floor(apart.length / 2)] ?? 0;
+  let [covered, intervals] = [0, 0];
+  for (const { count, firstAt, lastAt } of used) {
+    if (count < 2) continue;
+    covered += lastAt - firstAt;
+    intervals += count - 1;
+  }
+  const report = reportSeconds * 1000;
+  const rhythm = Math.max(report, intervals === 0 ? usual : covered / intervals);
+  const gaps = gapsOf(buckets, { from: first, to, width, quiet: Math.max(GAP_REPORTS * report, 1.5 * width, GAP_REPORTS * usual) });
+  return { gaps, missing: gaps.reduce((sum, gap) => sum + Math.max(1, Math.round((gap.to - gap.from) / rhythm) - 1), 0) };
+}

@@ -1,15 +1,13 @@
 import type { PointQuality } from '@dewpost/contract';
 import { scaleOf } from '@dewpost/core/calibration';
 import { formatNumber } from '@dewpost/core/quantity';
-import { gapsOf, LEVELS, likelyCause, type Bucket } from '@dewpost/core/series';
+import { LEVELS, likelyCause, missingFrom, type Bucket } from '@dewpost/core/series';
 import type { Database } from '../database/connect';
 import { REASON_CODE } from '../intake/batch';
 import type { PointEntry, Registry } from '../model/registry';
 import { readLevels } from '../record/read';
 
 const BINS = 112;
-/** So many reports may be missing before it is a gap: common practice. */
-const GAP_REPORTS = 3;
 /** Reasons are looked up of so many points at most, those with most that is not good first. */
 const LOOKED_UP = 40;
 
@@ -43,12 +41,10 @@ export async function qualityOf(
 type Counts = Omit<PointQuality, 'point' | 'cause'>;
 
 function countsOf(point: PointEntry, record: readonly Bucket[], from: number, to: number): Counts {
-  const { reportSeconds } = point.node;
-  const sum = (of: 'count' | 'suspect' | 'bad' | 'late'): number => record.reduce((total, bucket) => total + bucket[of], 0);
+  const sumOf = (of: 'count' | 'suspect' | 'bad' | 'late'): number => record.reduce((total, bucket) => total + bucket[of], 0);
   const first = Math.max(from, Math.min(...record.map(({ firstAt }) => firstAt)));
-  const quiet = Math.max(GAP_REPORTS * reportSeconds * 1000, 1.5 * LEVELS.quarter);
-  const gaps =
-    point.body.confirm === 'hold' || !Number.isFinite(first) ? [] : gapsOf(record, { from: first, to, width: LEVELS.quarter, quiet });
+  const holds = point.body.confirm === 'hold';
+  const { gaps, missing } = missingFrom(record, { to, width: LEVELS.quarter, reportSeconds: point.node.reportSeconds, holds });
   const width = (to - from) / BINS;
   const bins = new Map<number, [number, number, number, number]>();
   const add = (at: number, what: 0 | 1 | 2 | 3, count: number): void => {
@@ -63,14 +59,13 @@ function countsOf(point: PointEntry, record: readonly Bucket[], from: number, to
     add(at, 1, bad);
     add(at, 3, late);
   }
-  let missing = 0;
+  const total = gaps.reduce((sum, gap) => sum + gap.to - gap.from, 0);
   for (const gap of gaps) {
-    const lost = Math.max(1, Math.round((gap.to - gap.from) / (reportSeconds * 1000)) - 1);
-    missing += lost;
-    const each = Math.max(1, Math.ceil((gap.to - gap.from) / width));
-    for (let i = 0; i < each; i++) add(gap.from + ((i + 0.5) * (gap.to - gap.from)) / each, 2, Math.max(1, Math.round(lost / each)));
+    const lost = (missing * (gap.to - gap.from)) / total;
+    const pieces = Math.max(1, Math.ceil((gap.to - gap.from) / width));
+    for (let i = 0; i < pieces; i++) add(gap.from + ((i + 0.5) * (gap.to - gap.from)) / pieces, 2, Math.max(1, Math.round(lost / pieces)));
   }
-  const [used, suspect, bad, late] = [sum('count'), sum('suspect'), sum('bad'), sum('late')];
+  const [used, suspect, bad, late] = [sumOf('count'), sumOf('suspect'), sumOf('bad'), sumOf('late')];
   const due = used + bad + missing;
   return {
     ...{ used, suspect, bad, late, missing },

@@ -15,7 +15,7 @@ import { PointPicker } from '../../parts/point-picker';
 import { dateAndTime, dayAndTime, wholeDate } from '../../parts/times';
 import { WatchPages } from '../watch-pages';
 import { RecordChart, type Overlay } from './record-chart';
-import { beyondLimits, bucketsOf, gapsIn, missingIn, rhythmMs } from './record-figures';
+import { beyondLimits, bucketsOf, missingIn } from './record-figures';
 import { because } from './why';
 
 const HOUR_MS = 3_600_000;
@@ -125,7 +125,7 @@ export class PointPage {
   });
   protected readonly missing = computed(() => {
     const record = this.record();
-    return record && record.point.confirm !== 'hold' ? missingIn(gapsIn(record, this.now()), rhythmMs(record)) : null;
+    return record && record.point.confirm !== 'hold' ? missingIn(record, this.now()).missing : null;
   });
   /** What came and what should have. */
   protected readonly due = computed(() => {

@@ -16,7 +16,7 @@ import { colourIn, LIMIT_COLOUR, loadPlotly, plain, shownAt, type PlotlyModule }
 import { Theme } from '../../parts/theme';
 import { offsetsOf } from '../../parts/times';
 import { rangeOf } from '../../parts/trace-range';
-import { bucketsOf, gapsIn } from './record-figures';
+import { bucketsOf, missingIn } from './record-figures';
 
 /** Another record laid over the first: another point, or the same one of an earlier time. */
 export interface Overlay {
@@ -94,7 +94,7 @@ export class RecordChart implements OnDestroy {
     const offset = offsetsOf(this.zone());
     const at = (ms: number): string => shownAt(ms, offset);
     const buckets = bucketsOf(record);
-    const gaps = gapsIn(record, Date.now());
+    const { gaps } = missingIn(record, Date.now());
     const { range } = rangeOf([buckets.filter(({ count }) => count > 0).flatMap(({ low, high }) => [low, high])]);
     const units = [...new Set(this.overlays().map(({ unit }) => unit))].filter((unit) => unit !== record.point.unit);
     const ticks = { color: colour('--ink-2'), size: 10, family: FONT };
