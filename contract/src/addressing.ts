@@ -22,7 +22,7 @@ export const addressingSchema = z.object({
 });
 export type Addressing = z.infer<typeof addressingSchema>;
 
-export const networkSchema = z.object({ name: z.string(), passphraseSet: z.boolean() });
+export const networkSchema = z.object({ name: z.string(), passphraseSet: z.boolean(), open: z.boolean(), hidden: z.boolean() });
 const networkName = z
   .string()
   .min(1, 'the network needs a name')
@@ -32,6 +32,13 @@ const passphrase = z
   .string()
   .regex(/^[\x20-\x7e]{8,63}$/, 'a passphrase has 8 to 63 characters without accents')
   .refine((text) => text === text.trim(), 'the passphrase begins or ends with a space: take it off');
+/** A network as it is typed. An open one has no passphrase; a hidden one does not tell its name, so that nodes must ask for it. */
+export const typedNetwork = z
+  .object({ name: networkName, passphrase: passphrase.nullable(), open: z.boolean().default(false), hidden: z.boolean().default(false) })
+  .refine((network) => !network.open || network.passphrase === null, {
+    path: ['passphrase'],
+    message: 'an open network has no passphrase: empty the field, or say that it is not open',
+  });
 
 export const nodeAddressSchema = z.object({
   node: nodeIdSchema,
@@ -64,7 +71,7 @@ export const addressing = {
     body: z.object({
       from,
       networks: z
-        .array(z.object({ name: networkName, passphrase: passphrase.nullable() }))
+        .array(typedNetwork)
         .max(5, 'a node holds five networks at most')
         .refine((networks) => new Set(networks.map((network) => network.name)).size === networks.length, 'each network once'),
     }),

@@ -227,7 +227,7 @@ describe('secrets', () => {
     expect((await set(' wrenfold', 'under the mill wheel')).body.detail).toMatch(/begins or ends with a space/);
     expect((await set('wrenfold-nodes', 'short')).status).toBe(422);
     expect((await set('wrenfold-nodes', 'another mill wheel')).body).toMatchObject({
-      networks: [{ name: 'wrenfold-nodes', passphraseSet: true }],
+      networks: [{ name: 'wrenfold-nodes', passphraseSet: true, open: false, hidden: false }],
     });
     expect(JSON.stringify(await house.database('site_network'))).not.toContain('another mill wheel');
   });

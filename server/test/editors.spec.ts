@@ -28,7 +28,7 @@ describe('two who edit the same: the second is shown what the first has saved, a
     expect((await put(version, 'first')).body.version).toBe(version + 1);
     expect(conflict(await put(version, 'second'))).toMatchObject({ version: version + 1, networks: [{ name: 'first' }] });
     // Seen, it may be overwritten.
-    expect((await put(version + 1, 'second')).body.networks).toEqual([{ name: 'second', passphraseSet: true }]);
+    expect((await put(version + 1, 'second')).body.networks).toEqual([{ name: 'second', passphraseSet: true, open: false, hidden: false }]);
   });
 
   it('addresses', async () => {

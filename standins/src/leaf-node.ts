@@ -83,7 +83,7 @@ export class LeafNode {
     log?.('join', `${network.name}, attempt 1`);
     this.timers.push(
       setTimeout(() => {
-        const result = this.parts.networks.join(network.name, network.passphrase);
+        const result = this.parts.networks.join(network);
         if (!result.ok) {
           log?.('join', result.text, result.code, result.heard);
           this.timers.push(setTimeout(() => this.wake(), 5000));

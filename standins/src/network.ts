@@ -1,4 +1,7 @@
+import type { NodeConfiguration } from '@dewpost/core/wire';
 import type { World } from './world';
+
+type Network = Omit<World['networks'][number], 'hidden'> & { hidden?: boolean };
 
 export type JoinResult = { ok: true; rssiDbm: number } | { ok: false; code: string; text: string; heard?: { name: string; dbm: number }[] };
 
@@ -7,14 +10,14 @@ export class Networks {
   private readonly down = new Set<string>();
   private readonly watchers = new Set<(name: string) => void>();
 
-  private readonly networks: World['networks'];
+  private readonly networks: Network[];
 
-  constructor(networks: World['networks']) {
+  constructor(networks: readonly Network[]) {
     this.networks = [...networks];
   }
 
   /** A gateway's access point appears, or goes. */
-  appear(network: World['networks'][number]): () => void {
+  appear(network: Network): () => void {
     this.networks.push(network);
     return () => {
       const at = this.networks.indexOf(network);
@@ -22,9 +25,11 @@ export class Networks {
     };
   }
 
-  /** What a scan brings. */
+  /** What a scan brings: a hidden network without its name. */
   heard(): { name: string; dbm: number }[] {
-    return this.networks.filter(({ name }) => !this.down.has(name)).map(({ name, rssiDbm }) => ({ name, dbm: rssiDbm }));
+    return this.networks
+      .filter(({ name }) => !this.down.has(name))
+      .map(({ name, rssiDbm, hidden }) => ({ name: hidden ? '' : name, dbm: rssiDbm }));
   }
 
   names(): string[] {
@@ -47,9 +52,10 @@ export class Networks {
     return () => this.watchers.delete(watcher);
   }
 
-  join(name: string, passphrase: string): JoinResult {
+  /** Lets a node in that knows the name, asks for it where it is hidden, and has its passphrase, or none where it is open. */
+  join({ name, passphrase, hidden }: NodeConfiguration['networks'][number]): JoinResult {
     const network = this.networks.find((candidate) => candidate.name === name);
-    if (!network || this.down.has(name))
+    if (!network || this.down.has(name) || (network.hidden && !hidden))
       return { ok: false, code: 'name-not-found', text: `no network named "${name}" heard`, heard: this.heard() };
     if (network.passphrase !== passphrase) return { ok: false, code: 'wrong-passphrase', text: `${name} refused the passphrase` };
     return { ok: true, rssiDbm: network.rssiDbm };

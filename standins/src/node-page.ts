@@ -64,7 +64,7 @@ export class NodePage {
         `Set up ${node.node}`,
         `${said}<p class="note">Open for ${left} more minutes; it goes on trying the networks it knows.</p>
 <form method="post" action="/node/${name}/setup"><label for="n">Network</label><select id="n" name="network">${options}</select>
-<label for="p">Its passphrase</label><input id="p" name="passphrase" type="password" minlength="8" maxlength="63" autocomplete="off" required>
+<label for="p">Its passphrase (empty: it is open)</label><input id="p" name="passphrase" type="password" minlength="8" maxlength="63" autocomplete="off">
 <button>Save and join</button></form>`,
       );
     }
@@ -97,14 +97,14 @@ export class NodePage {
     const network = form.get('network') ?? '';
     const passphrase = form.get('passphrase') ?? '';
     if (!this.node.setupOpen) return this.send(response, 409, this.node.node, '<p>Its set-up network has closed. Power it anew.</p>');
-    if (network === '' || !/^[\x20-\x7e]{8,63}$/.test(passphrase))
+    if (network === '' || !/^([\x20-\x7e]{8,63})?$/.test(passphrase))
       return this.send(
         response,
         422,
         'Not saved',
-        '<p>Choose a network and type a passphrase of 8 to 63 characters. <a href="./">Back</a></p>',
+        '<p>Choose a network and type a passphrase of 8 to 63 characters, or none where it is open. <a href="./">Back</a></p>',
       );
-    this.node.setNetwork(network, passphrase);
+    this.node.setNetwork(network, passphrase || null);
     this.send(
       response,
       200,

@@ -43,10 +43,26 @@ describe('a simulated room', () => {
 describe('the simulated network', () => {
   it('lets in the right name and passphrase only, and nobody while it is down', () => {
     const networks = new Networks([{ name: 'wrenfold-nodes', passphrase: 'under the mill wheel', rssiDbm: -58 }]);
-    expect(networks.join('wrenfold-nodes', 'under the mill wheel')).toEqual({ ok: true, rssiDbm: -58 });
-    expect(networks.join('wrenfold-nodes', 'under the mill wheel ')).toMatchObject({ ok: false, code: 'wrong-passphrase' });
-    expect(networks.join('wrenfold-node', 'under the mill wheel')).toMatchObject({ ok: false, code: 'name-not-found' });
+    const right = { name: 'wrenfold-nodes', passphrase: 'under the mill wheel' };
+    expect(networks.join(right)).toEqual({ ok: true, rssiDbm: -58 });
+    expect(networks.join({ ...right, passphrase: 'under the mill wheel ' })).toMatchObject({ ok: false, code: 'wrong-passphrase' });
+    expect(networks.join({ ...right, name: 'wrenfold-node' })).toMatchObject({ ok: false, code: 'name-not-found' });
     networks.setUp('wrenfold-nodes', false);
-    expect(networks.join('wrenfold-nodes', 'under the mill wheel')).toMatchObject({ ok: false });
+    expect(networks.join(right)).toMatchObject({ ok: false });
+  });
+  it('a hidden network is in no scan by its name, and lets in who asks for it only; an open one takes no passphrase', () => {
+    const networks = new Networks([
+      { name: 'cellar', passphrase: 'nine sacks of barley', rssiDbm: -60, hidden: true },
+      { name: 'guests', passphrase: null, rssiDbm: -70 },
+    ]);
+    expect(networks.heard()).toEqual([
+      { name: '', dbm: -60 },
+      { name: 'guests', dbm: -70 },
+    ]);
+    const cellar = { name: 'cellar', passphrase: 'nine sacks of barley' };
+    expect(networks.join(cellar)).toMatchObject({ ok: false, code: 'name-not-found', heard: [{ name: '' }, { name: 'guests' }] });
+    expect(networks.join({ ...cellar, hidden: true })).toEqual({ ok: true, rssiDbm: -60 });
+    expect(networks.join({ name: 'guests', passphrase: null })).toEqual({ ok: true, rssiDbm: -70 });
+    expect(networks.join({ name: 'guests', passphrase: 'nine sacks of barley' })).toMatchObject({ ok: false, code: 'wrong-passphrase' });
   });
 });

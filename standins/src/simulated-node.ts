@@ -290,7 +290,7 @@ export class SimulatedNode {
       setTimeout(() => {
         // Two tries may be under way when a network comes back: the first that succeeds is the link.
         if (this.joined !== null || this.stopped) return;
-        const result = joinMishap(this.mishap, network.name, heard) ?? this.parts.networks.join(network.name, network.passphrase);
+        const result = joinMishap(this.mishap, network.name, heard) ?? this.parts.networks.join(network);
         if (!result.ok) {
           log?.('join', result.text, result.code, result.heard);
           const roundOver = attempt % networks.length === 0;
@@ -353,7 +353,7 @@ export class SimulatedNode {
     return this.parts.networks.heard();
   }
   /** Saved on its set-up page: tried first from now on. */
-  setNetwork(name: string, passphrase: string): void {
+  setNetwork(name: string, passphrase: string | null): void {
     const others = this.configuration.networks.filter((network) => network.name !== name).slice(0, 4);
     this.configuration.networks = [{ name, passphrase }, ...others];
     this.mishap = 'none';

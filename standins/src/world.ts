@@ -27,7 +27,10 @@ const signalSchema = z.object({
 
 /** The simulated building as data: what the stand-ins' surroundings are like and how fast they go. Files in `standins/worlds/`. */
 export const worldSchema = z.object({
-  networks: z.array(z.object({ name: z.string(), passphrase: z.string(), rssiDbm: z.number() })),
+  /** Without a passphrase: open. A hidden one is in no scan by its name. */
+  networks: z.array(
+    z.object({ name: z.string(), passphrase: z.string().nullable(), rssiDbm: z.number(), hidden: z.boolean().default(false) }),
+  ),
   rooms: z.record(z.string(), roomSchema),
   elsewhere: roomSchema,
   /** By name of point. */

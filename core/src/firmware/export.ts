@@ -57,7 +57,9 @@ export function configurationHeader(configuration: NodeConfiguration): string {
     define('NODE_NETWORK_COUNT', networks.length),
     ...networks.flatMap((network, i) => [
       define(`NODE_NETWORK_${i}_NAME`, network.name),
-      define(`NODE_NETWORK_${i}_PASSPHRASE`, network.passphrase),
+      // An open network has none; a hidden one must be asked for by its name.
+      ...(network.passphrase === null ? [] : [define(`NODE_NETWORK_${i}_PASSPHRASE`, network.passphrase)]),
+      ...(network.hidden ? [define(`NODE_NETWORK_${i}_HIDDEN`, 1)] : []),
     ]),
     ...(address
       ? [define('NODE_ADDRESS', address.ip), define('NODE_ADDRESS_PREFIX', address.prefix), define('NODE_ROUTER', address.router)]

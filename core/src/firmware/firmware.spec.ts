@@ -106,6 +106,23 @@ describe('a configuration handed out', () => {
   it('SHA-256 of the published test case', () => {
     expect(bytesToHex(sha256(utf8ToBytes('abc')))).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad');
   });
+  it('tells a node which networks are open and which it must ask for; what is neither is told as it always was', () => {
+    const told = nodeConfigurationSchema.parse({
+      ...configuration,
+      networks: [
+        { name: 'cellar', passphrase: 'nine sacks of barley', hidden: true },
+        { name: 'guests', passphrase: null },
+        ...configuration.networks,
+      ],
+    });
+    const header = configurationHeader(told);
+    expect(header.match(/NODE_NETWORK_\d_\w+/g)).toEqual([
+      ...['NODE_NETWORK_0_NAME', 'NODE_NETWORK_0_PASSPHRASE', 'NODE_NETWORK_0_HIDDEN'],
+      ...['NODE_NETWORK_1_NAME', 'NODE_NETWORK_2_NAME', 'NODE_NETWORK_2_PASSPHRASE'],
+    ]);
+    expect(canonicalJson(nodeConfigurationSchema.parse(configuration).networks)).toBe(canonicalJson(configuration.networks));
+    expect(nodeConfigurationSchema.safeParse({ ...configuration, networks: [{ name: 'x', passphrase: '' }] }).success).toBe(false);
+  });
   it('has the digest of its canonical form (SHA-256 by Node.js)', () => {
     expect(configurationDigest(configuration)).toBe(createHash('sha256').update(canonicalJson(configuration)).digest('hex'));
     expect(configurationDigest({ ...configuration, revision: 4 })).not.toBe(configurationDigest(configuration));

@@ -17,13 +17,13 @@ export interface CredentialNote {
   readonly text: string;
 }
 
-/** What is wrong, or suspicious, about a network's name and passphrase; nothing is trimmed or changed. */
-export function checkCredentials(name: string, secret: string): CredentialNote[] {
+/** What is wrong, or suspicious, about a network's name and passphrase (`null`: an open network); nothing is trimmed or changed. */
+export function checkCredentials(name: string, secret: string | null): CredentialNote[] {
   const notes: CredentialNote[] = [];
   const octets = nameOctets(name);
   if (!isNetworkName(name))
     notes.push({ severity: 'fail', text: octets === 0 ? 'The network needs a name.' : `The name has ${octets} octets; 32 is the most.` });
-  if (!isNetworkSecret(secret)) {
+  if (secret !== null && !isNetworkSecret(secret)) {
     const odd = /[^\x20-\x7e]/.exec(secret);
     notes.push({
       severity: 'fail',
@@ -35,7 +35,12 @@ export function checkCredentials(name: string, secret: string): CredentialNote[]
   // The commonest reason a node never joins (common practice).
   if (name !== name.trim())
     notes.push({ severity: 'warn', text: `The name ${name.startsWith(' ') ? 'begins' : 'ends'} with a space: is it so at the router?` });
-  if (secret !== secret.trim())
+  if (secret === null)
+    notes.push({
+      severity: 'warn',
+      text: 'Open: whoever is near hears what nodes send on it, their keys too unless they speak TLS. Give it a passphrase if it is yours.',
+    });
+  else if (secret !== secret.trim())
     notes.push({
       severity: 'warn',
       text: `The passphrase ${secret.startsWith(' ') ? 'begins' : 'ends'} with a space: is it so at the router?`,

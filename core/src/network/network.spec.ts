@@ -53,6 +53,10 @@ describe('a network’s name and passphrase', () => {
     expect(['net15g', 'wrenfold-15g', '2.5GHz'].flatMap((name) => checkCredentials(name, 'under the mill wheel'))).toEqual([]);
     expect(checkCredentials('x'.repeat(33), 'müll wheel').map((note) => note.severity)).toEqual(['fail', 'fail']);
     expect(isNetworkSecret('z'.repeat(64))).toBe(false);
+    expect(checkCredentials('wrenfold-guests', null)).toEqual([
+      { severity: 'warn', text: expect.stringMatching(/^Open: whoever is near hears/) },
+    ]);
+    expect(checkCredentials('wrenfold-guests', '').map((note) => note.severity)).toEqual(['fail']);
   });
 });
 

@@ -110,9 +110,11 @@ export const nodeConfigurationSchema = z.object({
   room: z.string().max(80),
   sheet: z.string().max(80),
   broker: z.object({ host: z.string().max(255), port: z.number().int().min(1).max(65_535) }),
-  /** Tried in this order. */
+  /** Tried in this order. Without a passphrase: an open one. `hidden`: it does not tell its name and must be asked for by it. */
   networks: z
-    .array(z.object({ name: z.string().min(1).max(32), passphrase: z.string().min(8).max(63) }))
+    .array(
+      z.object({ name: z.string().min(1).max(32), passphrase: z.string().min(8).max(63).nullable(), hidden: z.literal(true).optional() }),
+    )
     .min(1)
     .max(5),
   /** A fixed address; `null`: the router gives one. */

@@ -18,7 +18,10 @@ export async function checkKey(database: Database, vault: Vault): Promise<void> 
   };
   const kept = (await database('key_check').first('sealed')) as { sealed: string } | undefined;
   // A database of before has no check, but may have something sealed.
-  const some = kept ?? ((await database('site_network').first('passphrase_sealed as sealed')) as { sealed: string } | undefined);
+  const some =
+    kept ??
+    ((await database('site_network').whereNotNull('passphrase_sealed').first('passphrase_sealed as sealed')) as
+      { sealed: string } | undefined);
   if (some && !opens(some.sealed))
     throw new Error(
       'The secret key is not the one that this database is sealed with. Put back the file secret.key from the data directory (DEWPOST_DATA_DIR), ' +

@@ -6,12 +6,15 @@ import type { Database, Transaction } from '../database/connect';
 
 export interface SealedNetwork {
   name: string;
-  passphrase_sealed: string;
+  /** `null`: an open network. */
+  passphrase_sealed: string | null;
+  /** It does not tell its name. */
+  hidden: boolean;
 }
 
 /** The site's networks in the order that nodes try them, passphrases sealed. */
 export const sealedNetworks = async (database: Database | Transaction): Promise<SealedNetwork[]> =>
-  (await database('site_network').orderBy('place').select('name', 'passphrase_sealed')) as SealedNetwork[];
+  (await database('site_network').orderBy('place').select('name', 'passphrase_sealed', 'hidden')) as SealedNetwork[];
 
 /** The subnets, or `null` where none was set. */
 export async function readAddressing(database: Database | Transaction): Promise<Addressing | null> {

@@ -17,25 +17,32 @@ type AddressesReply = z.input<typeof addressing.addresses.reply>;
 
 export const networkViews = async (database: Database | Transaction): Promise<NetworksReply> => ({
   version: await editionOf(database, NETWORKS),
-  networks: (await sealedNetworks(database)).map(({ name }) => ({ name, passphraseSet: true })),
+  networks: (await sealedNetworks(database)).map(({ name, passphrase_sealed, hidden }) => ({
+    name,
+    passphraseSet: passphrase_sealed !== null,
+    open: passphrase_sealed === null,
+    hidden,
+  })),
 });
 
-/** Sets all networks at once; one whose passphrase is left out keeps the one it has. */
+/** Sets all networks at once; one whose passphrase is left out keeps the one it has, unless it is open. */
 export async function setNetworks(
   database: Database,
   vault: Vault,
-  { from, networks }: { from: number; networks: readonly { name: string; passphrase: string | null }[] },
+  { from, networks }: { from: number; networks: readonly { name: string; passphrase: string | null; open: boolean; hidden: boolean }[] },
 ): Promise<NetworksReply> {
   await database.transaction(async (trx) => {
     await nextEdition(trx, NETWORKS, from, () => networkViews(trx));
     const before = new Map((await sealedNetworks(trx)).map((network) => [network.name, network.passphrase_sealed]));
-    const rows = networks.map(({ name, passphrase }, i) => {
+    const rows = networks.map(({ name, passphrase, open, hidden }, i) => {
+      if (open) return { place: i + 1, name, passphrase_sealed: null, hidden };
       const sealed = passphrase === null ? before.get(name) : vault.seal(passphrase);
-      if (sealed === undefined)
+      // One that was open has none to keep.
+      if (sealed === undefined || sealed === null)
         throw new ProblemError(422, 'Cannot be used', `${name} has no passphrase yet: type it.`, [
           { path: `body.networks.${i}.passphrase`, message: 'type it' },
         ]);
-      return { place: i + 1, name, passphrase_sealed: sealed };
+      return { place: i + 1, name, passphrase_sealed: sealed, hidden };
     });
     await trx('site_network').delete();
     if (rows.length > 0) await trx('site_network').insert(rows);

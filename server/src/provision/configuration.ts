@@ -42,7 +42,12 @@ export async function configurationOf(
     room: node.room,
     sheet: node.sheet,
     broker: { host: parts.config.nodeAddress, port: parts.mqttPort() },
-    networks: networks.map(({ name, passphrase_sealed }) => ({ name, passphrase: parts.vault.open(passphrase_sealed) })),
+    // What is not hidden says nothing of it, so that configurations written before keep their digest.
+    networks: networks.map(({ name, passphrase_sealed, hidden }) => ({
+      name,
+      passphrase: passphrase_sealed === null ? null : parts.vault.open(passphrase_sealed),
+      ...(hidden && { hidden }),
+    })),
     address: await fixedAddress(parts.database, node.id),
     reportSeconds: node.reportSeconds,
     points: points
@@ -76,7 +81,7 @@ async function patienceOf(
 export const withoutSecrets = (configuration: NodeConfiguration): NodeConfiguration => ({
   ...configuration,
   key: MASK.padEnd(16, '•'),
-  networks: configuration.networks.map(({ name }) => ({ name, passphrase: MASK.padEnd(8, '•') })),
+  networks: configuration.networks.map((network) => ({ ...network, passphrase: network.passphrase && MASK.padEnd(8, '•') })),
   accessPoint: configuration.accessPoint && { ...configuration.accessPoint, passphrase: MASK.padEnd(8, '•') },
   setupPassword: configuration.setupPassword === null ? null : MASK.padEnd(8, '•'),
 });

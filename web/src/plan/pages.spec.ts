@@ -29,8 +29,8 @@ describe('addresses', () => {
           {
             version: 3,
             networks: [
-              { name: 'wrenfold-nodes', passphraseSet: true },
-              { name: 'wrenfold-yard', passphraseSet: true },
+              { name: 'wrenfold-nodes', passphraseSet: true, open: false, hidden: false },
+              { name: 'wrenfold-yard', passphraseSet: true, open: false, hidden: false },
             ],
           },
         ],
@@ -95,18 +95,33 @@ describe('addresses', () => {
     const handle = rig.button('Move wrenfold-loft: drag, or arrow keys');
     handle.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', bubbles: true }));
     await rig.settle();
-    expect(rig.element.querySelectorAll<HTMLInputElement>('.network-row input:not([type=password])')[1]!.value).toBe('wrenfold-loft');
+    expect(rig.element.querySelectorAll<HTMLInputElement>('.network-row mat-form-field input:not([type=password])')[1]!.value).toBe(
+      'wrenfold-loft',
+    );
+  });
+  it('an open network asks for no passphrase and says what that means; a hidden one is kept as hidden', async () => {
+    const rig = await open(kept({}), [[addressing.setNetworks, { version: 2, networks: [] }]]);
+    await rig.press('Network');
+    const row = (): Element => rig.element.querySelectorAll('.network-row')[2]!;
+    await rig.fill('.network-row:nth-of-type(3) input', 'wrenfold-guests');
+    for (const box of row().querySelectorAll<HTMLInputElement>('input[type=checkbox]')) box.click();
+    await rig.settle();
+    expect(row().textContent).toMatch(/whoever is near hears what nodes send/);
+    expect(row().querySelector<HTMLInputElement>('input[type=password]')!.readOnly).toBe(true);
+    await rig.press('Keep the networks');
+    const body = rig.asked(addressing.setNetworks)[0]!.body as { networks: unknown[] };
+    expect(body.networks[2]).toEqual({ name: 'wrenfold-guests', passphrase: null, open: true, hidden: true });
   });
   it('puts networks in order and leaves sealed passphrases as they are; a refusal is shown and what was typed stays', async () => {
     const rig = await open(kept({}), [[addressing.setNetworks, new ApiError(422, 'a passphrase has 8 to 63 characters without accents')]]);
     await rig.press('Earlier: wrenfold-yard');
     await rig.press('Network');
-    const names = [...rig.element.querySelectorAll<HTMLInputElement>('.network-row input')];
+    const names = [...rig.element.querySelectorAll<HTMLInputElement>('.network-row mat-form-field input')];
     expect(names.map((field) => field.value)).toEqual(['wrenfold-yard', '', 'wrenfold-nodes', '', '', '']);
     await rig.press('Remove wrenfold-nodes');
     await rig.fill('.network-row:nth-of-type(2) input', 'wrenfold-loft');
     await rig.press('Keep the networks').catch(() => undefined);
-    expect(rig.element.querySelectorAll<HTMLInputElement>('.network-row input')[2]?.value).toBe('wrenfold-loft');
+    expect(rig.element.querySelectorAll<HTMLInputElement>('.network-row mat-form-field input')[2]?.value).toBe('wrenfold-loft');
     expect((await open(kept({}), [], 'keeper')).text).toContain('Networks and addresses are for makers');
   });
 });

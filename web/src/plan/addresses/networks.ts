@@ -5,6 +5,7 @@ import { CdkDrag, CdkDragHandle, CdkDropList, type CdkDragDrop } from '@angular/
 import { ChangeDetectionStrategy, Component, computed, effect, ElementRef, inject, input, output, signal, untracked } from '@angular/core';
 import { ReactiveFormsModule, type AbstractControl } from '@angular/forms';
 import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
 import { MatInput } from '@angular/material/input';
@@ -34,6 +35,7 @@ const networksForm = addressing.setNetworks.body.omit({ from: true });
     ChangedMeanwhile,
     EmptyIsNull,
     MatButton,
+    MatCheckbox,
     MatFormFieldModule,
     MatIcon,
     MatIconButton,
@@ -62,8 +64,8 @@ export class Networks {
   protected readonly outcome = signal<Outcome | null>(null);
   /** What is worth saying before thirty nodes are written with it; what fails is said by the schema, at the field. */
   protected readonly notes = computed(() =>
-    this.draft().networks.map(({ name, passphrase }) =>
-      checkCredentials(name ?? '', passphrase ?? 'kept as it is').filter(({ severity }) => severity === 'warn'),
+    this.draft().networks.map(({ name, passphrase, open }) =>
+      checkCredentials(name ?? '', open ? null : (passphrase ?? 'kept as it is')).filter(({ severity }) => severity === 'warn'),
     ),
   );
 
@@ -94,14 +96,17 @@ export class Networks {
     const list = this.form.controls.networks;
     this.from = version;
     list.clear({ emitEvent: false });
-    for (const { name } of networks) this.sealed.add(addItem(list, { name, passphrase: null }));
+    for (const { name, open, hidden } of networks) {
+      const row = addItem(list, { name, passphrase: null, open, hidden });
+      if (!open) this.sealed.add(row);
+    }
     this.form.updateValueAndValidity();
     this.form.markAsPristine();
   }
   /** Only a network whose passphrase is kept already may be sent without. */
-  private withoutPassphrase(networks: readonly { passphrase: string | null }[]): Finding[] {
-    return networks.flatMap(({ passphrase }, i) =>
-      passphrase === null && !this.sealed.has(this.form.controls.networks.at(i))
+  private withoutPassphrase(networks: readonly { passphrase: string | null; open?: boolean | null }[]): Finding[] {
+    return networks.flatMap(({ passphrase, open }, i) =>
+      passphrase === null && !open && !this.sealed.has(this.form.controls.networks.at(i))
         ? [{ path: ['networks', i, 'passphrase'], message: 'needed' }]
         : [],
     );
@@ -110,8 +115,12 @@ export class Networks {
     return this.sealed.has(row);
   }
   protected add(): void {
-    addItem(this.form.controls.networks, { name: '', passphrase: '' });
+    addItem(this.form.controls.networks, { name: '', passphrase: '', open: false, hidden: false });
     this.form.markAsDirty();
+  }
+  /** An open network has no passphrase: what was typed goes, and none is asked for. */
+  protected opened(row: { controls: { passphrase: AbstractControl } }, open: boolean): void {
+    row.controls.passphrase.setValue(open || this.sealed.has(row as unknown as AbstractControl) ? null : '');
   }
   protected drop(i: number): void {
     this.form.controls.networks.removeAt(i);

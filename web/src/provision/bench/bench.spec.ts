@@ -101,7 +101,7 @@ describe('the bench', () => {
         [provision.firmware, [image('1.1.0-rc.1'), image('1.0.0', { lamp: { joined: [1500, 100, 100, 1300] } })]],
         [plan.catalogue, shippedCatalogue],
         [plan.sheets, [sheet]],
-        [addressing.networks, { version: 1, networks: [{ name: 'wrenfold-nodes', passphraseSet: true }] }],
+        [addressing.networks, { version: 1, networks: [{ name: 'wrenfold-nodes', passphraseSet: true, open: false, hidden: false }] }],
         ...answers,
       ],
     });

@@ -86,7 +86,7 @@ const REMEDIES: Record<string, Remedy> = {
   'hidden-name': {
     what: 'The node heard no network of the name that it tried, and a strong one without a name.',
     cause: 'The router hides its name: most boards’ first scan does not find it then.',
-    next: 'Let the router show its name; hiding it protects nothing.',
+    next: 'Tick “hidden” beside the network under Plan, Addresses and keys, and write the node again; or let the router show its name: hiding it protects nothing.',
   },
   'weak-signal': {
     what: 'The node hears the network too weakly to join.',
