@@ -59,7 +59,18 @@ const rolled = await fillYear(until);
 const [from, width] = [until - 365 * DAY, (365 * DAY) / PIXELS];
 const byRecord = (): Promise<unknown> =>
   Promise.all(
-    points.map((point) => readRecord(database, { point, from, to: until, zone: 'Europe/Berlin', most: PIXELS, reportSeconds: 60 })),
+    points.map((point) =>
+      readRecord(database, {
+        point,
+        from,
+        to: until,
+        zone: 'Europe/Berlin',
+        live: null,
+        most: PIXELS,
+        reportSeconds: 60,
+        rawFrom: -Infinity,
+      }),
+    ),
   );
 /** The same picture by plain SQL over the raw rows: lowest, mean and highest of each pixel. */
 const byScan = (): Promise<unknown> =>

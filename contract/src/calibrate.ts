@@ -92,7 +92,8 @@ export const calibrate = {
     method: 'get',
     path: '/api/v1/exports/readings.csv',
     door: 'account',
-    summary: 'Readings as CSV, streamed: `?points={node}/{point},…&from=&to=`; raw beside value, with quality',
+    summary:
+      'Readings as CSV, streamed: `?points={node}/{point},…&from=&to=`; raw beside value, with quality. `&trials=yes`: with what came before its node went live',
     gives: 'text/csv',
   }),
 };

@@ -12,4 +12,5 @@ export * from './reaching';
 export * from './respond';
 export * from './site-plan';
 export * from './sources';
+export * from './upkeep';
 export * from './watch';

@@ -115,6 +115,8 @@ export const nodeSchema = z.object({
   fittedAt: z.number().nullable(),
   /** Points whose check in place was not possible: nothing that hangs on them is armed. */
   unproved: z.array(z.string()),
+  /** Since when it is live: what it sent before were trials; `null`: all of it counts. */
+  liveSince: z.number().nullable(),
 });
 export type Node = z.infer<typeof nodeSchema>;
 
@@ -234,6 +236,14 @@ export const plan = {
     door: 'account',
     summary: 'Build sheets with their points',
     reply: z.array(buildSheetSchema),
+  }),
+  retireSheet: endpoint({
+    method: 'delete',
+    path: '/api/v1/build-sheets/:slug',
+    door: 'maker',
+    summary: 'Take away a build sheet that no node stands on; its versions stay for nodes that were retired',
+    params: z.object({ slug: z.string().max(64) }),
+    reply: z.object({}),
   }),
   sheetVersions: endpoint({
     method: 'get',

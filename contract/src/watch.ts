@@ -70,6 +70,8 @@ export const recordSchema = z.object({
   /** Width of a stretch, ms; days of the site differ. */
   width: z.number(),
   stretches: z.array(stretchRowSchema),
+  /** What its node sent within the span before it went live, where that was asked for: in no figure. */
+  trials: z.array(stretchRowSchema),
   reportSeconds: z.number(),
   alerts: z.array(alertSchema),
 });
@@ -123,6 +125,7 @@ export const watch = {
     params: z.object({ node: z.string(), point: z.string() }),
     query: span.omit({ level: true, max: true }).extend({
       most: z.coerce.number().int().min(20).max(4000).default(750).describe('about so many stretches at most'),
+      trials: z.enum(['yes', 'no']).default('no').describe('yes: what came before its node went live as well, apart'),
     }),
     reply: recordSchema,
   }),

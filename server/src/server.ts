@@ -50,6 +50,9 @@ import { Certificate } from './net/certificate';
 import { Registry } from './model/registry';
 import { Marks } from './record/marks';
 import { Rollups } from './record/rollups';
+import { GoingLive } from './kept/going-live';
+import { Retention } from './kept/retention';
+import { keptRoutes } from './kept/routes';
 import { Comers } from './reaching/comers';
 import { reachingRoutes } from './reaching/routes';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
@@ -150,6 +153,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
   const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, changed: () => rollups.soon() });
   await imports.goOn();
+  const retention = new Retention({ store, database, registry, log });
+  const goingLive = new GoingLive({ store, database, registry, hub, changed: () => rollups.soon() });
   const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   events.on('hello', (node) => runs.contact(node));
@@ -289,6 +294,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       provisionRoutes(parts),
       watchRoutes(parts),
       importRoutes(imports),
+      keptRoutes({ registry, retention, goingLive }),
       respondRoutes(parts),
       calibrateRoutes({ database, registry, calibrations, holds }),
     ],
@@ -316,6 +322,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   certificate?.watch();
   const stopTidying = keepTidy(database, log);
   rollups.start();
+  retention.start();
   watch.start();
   engine.start();
   rollouts.start();
@@ -334,6 +341,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       stopTidying();
       holds.stop();
       await rollups.stop();
+      await retention.stop();
       await imports.close();
       watch.stop();
       hub.close();

@@ -70,7 +70,9 @@ const TABLE: Readonly<Record<Door, string>> = {
   maker: `
     DELETE /api/v1/accounts/:name
     DELETE /api/v1/catalogue/:id
+    DELETE /api/v1/build-sheets/:slug
     DELETE /api/v1/imports/:id
+    DELETE /api/v1/nodes/:id/trials
     DELETE /api/v1/points/:node/:point/calibrations/:version
     DELETE /api/v1/points/:node/:point/hold
     DELETE /api/v1/readers/:id
@@ -82,6 +84,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/addresses
     GET /api/v1/firmware
     GET /api/v1/firmware/:id/image
+    GET /api/v1/kept
     GET /api/v1/networks
     GET /api/v1/nodes/:id/configuration/:as
     GET /api/v1/provision/labels
@@ -128,10 +131,12 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/adopted/:id/map
     PUT /api/v1/firmware
     PUT /api/v1/imports/:id
+    PUT /api/v1/kept
     PUT /api/v1/leaf-burst
     PUT /api/v1/networks
     PUT /api/v1/nodes/:id/gateway
     PUT /api/v1/nodes/interval
+    PUT /api/v1/nodes/live
     PUT /api/v1/provision/batches/:id
     PUT /api/v1/provision/rollouts/:id
     PUT /api/v1/site-plan

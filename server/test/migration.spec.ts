@@ -283,9 +283,6 @@ it('a filled database of the version before: all of its record is due to be roll
   const due = await database('rollup_due');
   const quarters = new Set(readings.map(({ point_id, at }) => `${point_id} ${Math.floor(at.getTime() / 900_000)}`));
   expect(new Set(due.map(({ point_id, at }) => `${point_id} ${at.getTime() / 900_000}`))).toEqual(quarters);
-  while ((await rollUp(database, 'UTC', Date.now())) > 0);
-  const kept = await database('rollup').where({ level: 1 });
-  expect(kept.reduce((sum, { count, bad }) => sum + count + bad, 0)).toBe(readings.length);
 });
 
 it('a filled database of the version before: no reading of before came with a file', async () => {
@@ -307,4 +304,33 @@ it('a filled database of the version before: no point is held', async () => {
 
   const points = await database('point').orderBy('id');
   expect(points.map(({ body, held_until }) => [body, held_until])).toEqual(bodies.map((body) => [body, null]));
+});
+
+it('a filled database of the version before: its networks tell their names and keep their passphrases', async () => {
+  await database('site_network').delete();
+  await database('site_network').insert({ place: 1, name: 'wrenfold-nodes', passphrase_sealed: 'sealed before' });
+
+  await migrate(database, '021-networks');
+
+  expect(await database('site_network')).toEqual([{ place: 1, name: 'wrenfold-nodes', passphrase_sealed: 'sealed before', hidden: false }]);
+  await database('site_network').insert({ place: 2, name: 'wrenfold-guests', passphrase_sealed: null });
+});
+
+it('a filled database of the version before: everything is kept, and everything counts', async () => {
+  const nodes = await database('node').orderBy('id');
+
+  await migrate(database, '022-kept');
+
+  await database('site').insert({ name: 'Wrenfold Mill', timezone: 'UTC' }).onConflict('one').ignore();
+  expect(await database('site').select('raw_months', 'raw_from')).toEqual([{ raw_months: null, raw_from: null }]);
+  expect(await database('node').orderBy('id')).toEqual(nodes.map((row) => ({ ...row, live_since: null })));
+  await expect(database('site').update({ raw_months: 1 })).rejects.toThrow(/raw_months/);
+});
+
+it('what was marked as due by a migration is rolled up by what runs today', async () => {
+  const readings = await database('reading').orderBy('at');
+  expect(readings.length).toBeGreaterThan(0);
+  while ((await rollUp(database, 'UTC', Date.now())) > 0);
+  const kept = await database('rollup').where({ level: 1 });
+  expect(kept.reduce((sum, { count, bad }) => sum + count + bad, 0)).toBe(readings.length);
 });

@@ -85,6 +85,29 @@ describe('the site plan', () => {
   });
 });
 
+describe('a build sheet that nobody needs', () => {
+  const remove = (slug: string) => house.maker.call('DELETE', `/api/v1/build-sheets/${slug}`);
+  const sheets = async (): Promise<string[]> =>
+    (await house.maker.get('/api/v1/build-sheets')).body.map((sheet: { slug: string }) => sheet.slug);
+
+  it('is taken away once no node stands on it; its name is free again, and nodes of before keep their sheet', async () => {
+    const [drawn] = (await house.maker.get('/api/v1/build-sheets')).body;
+    const saved = await house.maker.post('/api/v1/build-sheets', { name: 'Passing fancy', draft: drawn.body.draft, base: null });
+    expect(saved.status).toBe(200);
+    await house.maker.post('/api/v1/nodes', { id: 'fancy-1', room: 'Attic', buildSheet: 'passing-fancy' });
+    const used = await remove('passing-fancy');
+    expect([used.status, used.body.detail]).toEqual([409, 'fancy-1 stands on it: retire it first.']);
+    await house.maker.post('/api/v1/nodes/fancy-1/retire', {});
+    expect((await remove('passing-fancy')).status).toBe(200);
+    expect(await sheets()).not.toContain('passing-fancy');
+    expect((await remove('passing-fancy')).status).toBe(404);
+    const none = await house.maker.post('/api/v1/nodes', { id: 'fancy-2', room: 'Attic', buildSheet: 'passing-fancy' });
+    expect([none.status, none.body.detail]).toEqual([422, expect.stringMatching(/no build sheet passing-fancy/)]);
+    const again = await house.maker.post('/api/v1/build-sheets', { name: 'Passing fancy', draft: drawn.body.draft, base: null });
+    expect([again.status, again.body.version]).toEqual([200, 2]);
+  });
+});
+
 describe('networks and addresses', () => {
   it('are tried in the order given; one left without its passphrase keeps it', async () => {
     const set = (networks: { name: string; passphrase: string | null }[]) => house.maker.replace('/api/v1/networks', { networks });
@@ -105,6 +128,25 @@ describe('networks and addresses', () => {
     const rows = (await house.database('site_network').orderBy('place')) as { name: string; passphrase_sealed: string }[];
     expect(rows.map((row) => row.name)).toEqual(['wrenfold-yard', 'wrenfold-nodes']);
     expect(JSON.stringify(rows)).not.toContain('barley');
+  });
+  it('may be open or hidden; one that was open has no passphrase to keep, and one with a passphrase is not called open', async () => {
+    const set = (networks: object[]) => house.maker.replace('/api/v1/networks', { networks });
+    const sealed = { name: 'wrenfold-nodes', passphrase: 'under the mill wheel', hidden: true };
+    const kept = await set([sealed, { name: 'wrenfold-guests', passphrase: null, open: true }]);
+    expect(kept.body.networks).toEqual([
+      { name: 'wrenfold-nodes', passphraseSet: true, open: false, hidden: true },
+      { name: 'wrenfold-guests', passphraseSet: false, open: true, hidden: false },
+    ]);
+    const both = await set([{ ...sealed, open: true }]);
+    expect([both.status, both.body.detail]).toEqual([422, expect.stringMatching(/an open network has no passphrase/)]);
+    const none = await set([{ name: 'wrenfold-guests', passphrase: null }]);
+    expect([none.status, none.body.detail]).toEqual([422, expect.stringMatching(/has no passphrase yet/)]);
+    await house.node('asks-aloud');
+    const run = await house.maker.post('/api/v1/provision/runs', { node: 'asks-aloud' });
+    expect(run.body.configuration.networks).toEqual([
+      { name: 'wrenfold-nodes', passphrase: 'under the mill wheel', hidden: true },
+      { name: 'wrenfold-guests', passphrase: null },
+    ]);
   });
   it('an address stands outside the pool, inside its subnet, and with one node only', async () => {
     for (const id of ['address-1', 'address-2']) await house.node(id);

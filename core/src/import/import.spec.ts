@@ -128,6 +128,7 @@ describe('a line', () => {
     dateOrder: 'day',
     decimalComma: true,
     instant: (wall) => wall,
+    keptFrom: -Infinity,
     now: Date.UTC(2026, 10, 24),
   };
   const at = Date.UTC(2024, 2, 8, 18, 10);

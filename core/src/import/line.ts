@@ -6,6 +6,7 @@ export const LINE_PROBLEMS = {
   'no-time': 'no time in it: left out',
   never: 'an hour that never was (the clock was set forward): left out',
   'before-2000': 'before 2000: left out',
+  gone: 'older than the raw readings that are kept: left out',
   ahead: 'in the future: left out',
   'same-time': 'the same time again: the first counts',
   'no-value': 'no value: kept without it',
@@ -27,6 +28,8 @@ export interface ReadingPlan {
   readonly decimalComma: boolean;
   /** When the file's clock showed that, ms. */
   readonly instant: (wall: number, previous: number | null) => number | 'never';
+  /** Raw readings before that are not kept, ms. */
+  readonly keptFrom: number;
   /** Nothing after this is believed, ms. */
   readonly now: number;
 }
@@ -60,6 +63,7 @@ export function readLine(plan: ReadingPlan, cells: readonly string[], previous: 
   const at = said.offset === null ? plan.instant(said.wall, previous) : said.wall - said.offset * 60_000;
   if (at === 'never') return leftOut('never');
   if (at < OLDEST) return leftOut('before-2000');
+  if (at < plan.keptFrom) return leftOut('gone');
   if (at > plan.now) return leftOut('ahead');
   if (at === previous) return { ...leftOut('same-time'), at };
   const values: { key: number; value: number }[] = [];

@@ -1,4 +1,5 @@
 export * from './quality';
+export * from './months';
 export * from './rollup';
 export * from './robust';
 export * from './likely-cause';

@@ -3,7 +3,7 @@ import { stringify } from 'csv-stringify';
 import type { Response } from 'express';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../database/connect';
-import type { Span } from '../model/history';
+import { liveSpan, type Span } from '../model/history';
 import type { PointEntry } from '../model/registry';
 
 const PAGE_ROWS = 5000;
@@ -33,10 +33,15 @@ async function* pagesOf(database: Database, point: PointEntry, { from, to }: Spa
   }
 }
 
-async function* rowsOf(database: Database, points: readonly PointEntry[], span: Span): AsyncGenerator<(string | number)[]> {
+async function* rowsOf(
+  database: Database,
+  points: readonly PointEntry[],
+  span: Span,
+  trials: boolean,
+): AsyncGenerator<(string | number)[]> {
   yield ['node', 'point', 'time', 'value', 'unit', 'raw', 'quality', 'calibration'];
   for (const point of points)
-    for await (const page of pagesOf(database, point, span))
+    for await (const page of pagesOf(database, point, trials ? span : liveSpan(span, point.node.liveSince)))
       for (const { ms, raw, value, quality } of page)
         yield [
           ...[
@@ -52,12 +57,17 @@ async function* rowsOf(database: Database, points: readonly PointEntry[], span: 
         ];
 }
 
-/** Streams readings as CSV (RFC 4180), a row each; ends when whoever asked has gone. */
-export async function streamReadings(database: Database, points: readonly PointEntry[], span: Span, response: Response): Promise<void> {
+/** Streams readings as CSV (RFC 4180), a row each, trials only where they are asked for; ends when whoever asked has gone. */
+export async function streamReadings(
+  database: Database,
+  points: readonly PointEntry[],
+  { trials, ...span }: Span & { trials: boolean },
+  response: Response,
+): Promise<void> {
   response.setHeader('Cache-Control', 'no-store');
   response.type('text/csv').attachment('readings.csv');
   try {
-    await pipeline(rowsOf(database, points, span), stringify({ record_delimiter: 'windows' }), response);
+    await pipeline(rowsOf(database, points, span, trials), stringify({ record_delimiter: 'windows' }), response);
   } catch (error) {
     // Gone in the middle: nobody is there to be told.
     if ((error as NodeJS.ErrnoException).code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;

@@ -40,7 +40,7 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
     await streamReadings(
       database,
       points,
-      spanOf({ ...(from !== undefined && { from }), ...(to !== undefined && { to }) }, Date.now()),
+      { ...spanOf({ ...(from !== undefined && { from }), ...(to !== undefined && { to }) }, Date.now()), trials: text('trials') === 'yes' },
       response,
     );
   });

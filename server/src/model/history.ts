@@ -7,6 +7,12 @@ export interface Span {
   to: number;
 }
 
+/** The part of a span in which a node was live; what it sent before were trials. Empty spans end where they begin. */
+export const liveSpan = ({ from, to }: Span, liveSince: number | null): Span => {
+  const begins = Math.max(from, liveSince ?? from);
+  return { from: begins, to: Math.max(begins, to) };
+};
+
 /** A span from a query's texts (RFC 3339 or ms); an hour up to now where nothing is said. Throws 422 where it cannot be read. */
 export function spanOf(query: { from?: string; to?: string }, now: number): Span {
   const read = (text: string | undefined, name: string): number | null => {
@@ -100,10 +106,13 @@ export async function readDay(database: Database, points: readonly number[], now
   }>(
     `select p.id as point_id, d.low, d.high, b.at as base_at, b.value as base
      from unnest(?::int[]) as p(id)
-     cross join lateral (select min(value) as low, max(value) as high from reading r where r.point_id = p.id and r.at > ? and quality < 2) d
+     left join point q on q.id = p.id left join node n on n.id = q.node_id
+     cross join lateral (
+       select min(value) as low, max(value) as high from reading r where r.point_id = p.id and r.at > greatest(?::timestamptz, n.live_since) and quality < 2
+     ) d
      left join lateral (
        select round(extract(epoch from at) * 1000)::float8 as at, value from reading r
-       where r.point_id = p.id and r.at > ? and quality < 2 order by r.at limit 1
+       where r.point_id = p.id and r.at > greatest(?::timestamptz, n.live_since) and quality < 2 order by r.at limit 1
      ) b on true
      where d.low is not null`,
     [[...points], new Date(now - 86_400_000), new Date(now - 3_600_000)],

@@ -45,6 +45,8 @@ export interface NodeEntry {
   fittedAt: number | null;
   /** Points whose check in place was not possible: nothing that hangs on them is armed. */
   unproved: ReadonlySet<string>;
+  /** Since when it is live, ms: what it sent before were trials; `null`: all of it counts. */
+  liveSince: number | null;
   /** Since this server started: how often it said hello and when last, and how many of its readings were stored. */
   hellos: number;
   helloAt: number | null;
@@ -100,6 +102,8 @@ export class Registry {
   readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
   /** The site's own time, for words that carry one. */
   timezone = 'UTC';
+  /** Raw readings before that have gone, by the rule of what is kept; ms. */
+  rawFrom = -Infinity;
 
   /**
    * `fitting: 'taken as done'` is for tests of what comes after it: nodes count as fitted from the start. No configuration
@@ -165,8 +169,9 @@ export class Registry {
   async load(database: Database): Promise<void> {
     this.putNodes(await readNodes(database));
     this.putThresholds(await readThresholds(database));
-    const site = (await database('site').first('timezone')) as { timezone: string } | undefined;
+    const site = (await database('site').first('timezone', 'raw_from')) as { timezone: string; raw_from: Date | null } | undefined;
     this.timezone = site?.timezone ?? this.timezone;
+    this.rawFrom = site?.raw_from?.getTime() ?? -Infinity;
   }
 
   /** Reads anew what the database has of nodes and thresholds; what only this process knows of a node (its link, its counters) stays. */
@@ -368,6 +373,7 @@ interface NodeRow {
   report_seconds: number;
   fitted_at: Date | null;
   unproved: string[];
+  live_since: Date | null;
   gateway: string | null;
   burst: Burst | null;
 }
@@ -402,6 +408,7 @@ function entryOf(row: NodeRow): NodeEntry {
     burst: row.burst,
     fittedAt: row.fitted_at?.getTime() ?? null,
     unproved: new Set(row.unproved),
+    liveSince: row.live_since?.getTime() ?? null,
     hellos: 0,
     helloAt: null,
     stored: 0,
@@ -438,6 +445,7 @@ export function nodeView(node: NodeEntry): Node {
     gateway: node.gateway,
     fittedAt: node.fittedAt,
     unproved: [...node.unproved],
+    liveSince: node.liveSince,
   };
 }
 

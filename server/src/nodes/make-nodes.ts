@@ -13,9 +13,10 @@ interface SheetRow {
   body: BuildSheetBody;
 }
 
-/** Build sheets in force, newest version of each. */
+/** Build sheets in force, newest version of each; those that were taken away are left out. */
 export async function currentSheets(database: Database | Transaction): Promise<SheetRow[]> {
   return (await database('build_sheet')
+    .whereNull('retired_at')
     .distinctOn('slug')
     .orderBy(['slug', { column: 'version', order: 'desc' }])) as SheetRow[];
 }

@@ -12,7 +12,7 @@ import type { Nodes } from '../nodes/nodes';
 import { addressesView, networkViews, setAddresses, setNetworks } from './addressing';
 import type { Profiles } from './profiles';
 import { assemblyOf, setTick } from '../model/assembly';
-import { saveSheet, sheetVersions, sheetViews } from './sheets';
+import { retireSheet, saveSheet, sheetVersions, sheetViews } from './sheets';
 import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
 import { readNodeLog, writeNodeLog } from '../model/node-log';
 import { nodeNamed } from '../model/lookup';
@@ -68,6 +68,10 @@ export function planRoutes(parts: {
     const saved = (await sheetViews(database, await profiles.catalogue())).find((sheet) => sheet.slug === slug);
     if (!saved) throw new Error(`sheet ${slug} was saved by ${me?.name ?? ''} and cannot be read`);
     return saved;
+  });
+  bind(router, plan.retireSheet, async ({ params }) => {
+    await retireSheet(database, params.slug);
+    return {};
   });
   bind(router, plan.sheetVersions, ({ params }) => sheetVersions(database, params.slug));
   bind(router, plan.leafBurst, () => leafBurst(database));

@@ -11,6 +11,7 @@ import { currentSheets } from '../nodes/make-nodes';
 export async function sheetViews(database: Database, catalogue: Catalogue): Promise<BuildSheet[]> {
   const counts = (await database('node as n')
     .join('build_sheet as s', 's.id', 'n.build_sheet_id')
+    .whereNull('n.retired_at')
     .groupBy('s.slug', 's.version')
     .select('s.slug', 's.version')
     .count('* as nodes')) as unknown as {
@@ -124,15 +125,18 @@ export async function saveSheet(
     const [before] = (await trx('build_sheet').where({ slug: short }).orderBy('version', 'desc').limit(1)) as {
       name: string;
       version: number;
+      retired_at: Date | null;
     }[];
     const newest = before?.version ?? 0;
-    if (before && base?.slug !== short)
+    // The name of one that was taken away is free again; its versions go on.
+    const taken = before?.retired_at === null;
+    if (taken && base?.slug !== short)
       throw new ProblemError(
         409,
         'Name taken',
         `There is a sheet named ${before.name} already, and ${name} reads like it: choose another name, or draw on that sheet.`,
       );
-    if (before && base && base.version !== newest)
+    if (taken && base && base.version !== newest)
       throw changedMeanwhile(
         'sheet',
         base.version,
@@ -142,4 +146,26 @@ export async function saveSheet(
     await trx('build_sheet').insert({ slug: short, version: newest + 1, name, body: JSON.stringify(body) });
   });
   return short;
+}
+
+/**
+ * Takes a sheet away: no node can be made from it any more. Its versions stay for nodes that were retired. Throws 404 where there is none, 409
+ * with their names where nodes stand on it.
+ */
+export async function retireSheet(database: Database, slug: string): Promise<void> {
+  await database.transaction(async (trx) => {
+    await trx.raw('select pg_advisory_xact_lock(hashtext(?))', [`sheet ${slug}`]);
+    // Whoever is making a node from it has the row, or waits for us.
+    const versions = (await trx('build_sheet').where({ slug }).whereNull('retired_at').forUpdate().select('id')) as { id: number }[];
+    if (versions.length === 0) throw notFound(`build sheet ${slug.slice(0, 60)}`);
+    const ids = versions.map(({ id }) => id);
+    const nodes = (await trx('node').whereIn('build_sheet_id', ids).whereNull('retired_at').orderBy('name').pluck('name')) as string[];
+    if (nodes.length > 0)
+      throw new ProblemError(
+        409,
+        'In use',
+        `${nodes.slice(0, 5).join(', ')}${nodes.length > 5 ? ` and ${nodes.length - 5} more` : ''} stand${nodes.length === 1 ? 's' : ''} on it: retire ${nodes.length === 1 ? 'it' : 'them'} first.`,
+      );
+    await trx('build_sheet').whereIn('id', ids).update({ retired_at: new Date() });
+  });
 }

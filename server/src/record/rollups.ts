@@ -46,14 +46,15 @@ const arrays = (stretches: readonly Stretch[]): [number[], Date[]] => [
   stretches.map((one) => one.at),
 ];
 
-/** Each quarter is looked up by itself, along the key: joined as a whole, a year of readings would be gone through for a few quarters. */
+/** Trials are left out. Each quarter is looked up by itself, along the key: joined as a whole, a year of readings would be gone through for a few quarters. */
 async function fromReadings(trx: Transaction, level: 'minute' | 'quarter', quarters: readonly Stretch[]): Promise<void> {
   await trx.raw(
     `insert into rollup (point_id, level, at, ${COLUMNS})
      select q.point_id, ${LEVEL_CODE[level]}, o.* from unnest(?::int[], ?::timestamptz[]) as q(point_id, begins)
+     left join point p on p.id = q.point_id left join node n on n.id = p.node_id
      cross join lateral (
        select ${stretchOf(level, 'r.at')} as stretch, ${OF_READINGS} from reading r
-       where r.point_id = q.point_id and r.at >= q.begins and r.at < q.begins + interval '15 minutes'
+       where r.point_id = q.point_id and r.at >= greatest(q.begins, n.live_since) and r.at < q.begins + interval '15 minutes'
        group by 1
      ) o ${KEEP}`,
     arrays(quarters),

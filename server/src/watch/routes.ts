@@ -9,9 +9,9 @@ import { notFound, ProblemError } from '../problem/problem';
 import { pointNamed } from '../model/lookup';
 import { pointView, type PointEntry, type Registry } from '../model/registry';
 import { dashboardPoints, dashboardsOf } from '../model/dashboards';
-import { readHistory, readRaw, spanOf, type Span } from '../model/history';
+import { liveSpan, readHistory, readRaw, spanOf, type Span } from '../model/history';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
-import { readLevel, readRecord } from '../record/read';
+import { readLevel, readRecord, readTrials } from '../record/read';
 import type { Shares } from '../access/shares';
 import { qualityOf } from './quality';
 import { SHARE_COOKIE } from './share-cookie';
@@ -31,11 +31,12 @@ export function watchRoutes(parts: {
     spanOf({ ...(from !== undefined && { from }), ...(to !== undefined && { to }) }, Date.now());
   const history = async (point: PointEntry, query: z.output<(typeof watch.history)['query']>) => {
     const head = { point: { id: point.id, label: point.body.label, unit: scaleOf(point.body, point.calibrations).unit } };
-    const span = spanOfQuery(query);
+    const live = point.node.liveSince;
+    const span = liveSpan(spanOfQuery(query), live);
     const { level, max } = query;
     if (level === undefined) return { ...head, ...(await readHistory(database, point.id, span, max)) };
     if (level !== 'raw') {
-      const stretches = await readLevel(database, level, { ...span, point: point.id, zone: registry.timezone });
+      const stretches = await readLevel(database, level, { ...span, point: point.id, zone: registry.timezone, live });
       const means = stretches.flatMap(({ at, total, count, suspect }): ReadingRow[] =>
         count > 0 ? [[at, total / count, suspect > 0 ? 1 : 0]] : [],
       );
@@ -54,8 +55,14 @@ export function watchRoutes(parts: {
   bind(router, watch.record, async ({ params, query }) => {
     const point = pointNamed(registry, params);
     const span = spanOfQuery(query);
-    const { reportSeconds } = point.node;
-    const read = await readRecord(database, { ...span, point: point.id, zone: registry.timezone, most: query.most, reportSeconds });
+    const { reportSeconds, liveSince: live } = point.node;
+    const { timezone: zone, rawFrom } = registry;
+    const { most } = query;
+    const read = await readRecord(database, { ...liveSpan(span, live), point: point.id, zone, live, most, reportSeconds, rawFrom });
+    const trials =
+      query.trials === 'yes' && live !== null && live > span.from
+        ? await readTrials(database, { point: point.id, from: span.from, to: Math.min(span.to, live - 1), most })
+        : [];
     const alerts = (await alertRows(database)
       .where('a.point_id', point.id)
       .where('a.tripped_at', '<=', new Date(span.to))
@@ -68,6 +75,7 @@ export function watchRoutes(parts: {
       level: read.level,
       width: read.width,
       stretches: read.buckets.map(stretchOf),
+      trials: trials.map(stretchOf),
       reportSeconds,
       alerts: alerts.map(alertView),
     };

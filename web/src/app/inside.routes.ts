@@ -135,6 +135,11 @@ export const inside: Routes = [
       { path: 'respond/ways', title: 'Ways · Dew Post', loadComponent: () => import('../respond/ways').then((m) => m.WaysPage) },
       { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
       { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
+      {
+        path: 'upkeep/site/kept',
+        title: 'What is kept · Dew Post',
+        loadComponent: () => import('../upkeep/kept/kept-page').then((m) => m.KeptPage),
+      },
       { path: 'upkeep/:node', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
       {
         path: 'accounts',

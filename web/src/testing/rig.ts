@@ -74,6 +74,7 @@ export const aNode = (change: Partial<Node> = {}): Node =>
     gateway: null,
     fittedAt: NOON - 3_600_000,
     unproved: [],
+    liveSince: null,
     ...change,
   });
 

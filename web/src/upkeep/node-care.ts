@@ -1,18 +1,21 @@
-import { plan, sources, type Node, type Point } from '@dewpost/contract';
+import { plan, sources, upkeep, type Node, type Point } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatExpansionModule } from '@angular/material/expansion';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { allPoints, placeFeature } from '../data/reducers';
+import { MomentField } from '../parts/moment-field';
 import { ReadyLines } from '../parts/ready-lines';
 import { sourceLines } from '../parts/source-lines';
+import { selectTimezone } from '../data/selectors';
+import { wholeDate } from '../parts/times';
 import { TextField } from '../parts/value-field';
 
 /** What is done to a node in its years: name, room, what its points are called, its ready lines while its key is sealed, and its end. */
 @Component({
   selector: 'dp-node-care',
-  imports: [MatButton, MatExpansionModule, ReadyLines, TextField],
+  imports: [MatButton, MatExpansionModule, MomentField, ReadyLines, TextField],
   template: `@if (said(); as words) {
       <p class="said" [class.note]="!words.bad" [attr.role]="words.bad ? 'alert' : 'status'">{{ words.text }}</p>
     }
@@ -44,6 +47,31 @@ import { TextField } from '../parts/value-field';
           <dp-ready-lines [lines]="lines()" />
         </mat-expansion-panel>
       }
+      <mat-expansion-panel>
+        <mat-expansion-panel-header>
+          <mat-panel-title>Since when it is live</mat-panel-title>
+          <mat-panel-description>{{ liveWords() }}</mat-panel-description>
+        </mat-expansion-panel-header>
+        <p>
+          What it sent before were trials: kept, shown in grey where they are asked for, in no figure, limit or roll-up. They are deleted
+          under <i>What is kept</i>.
+        </p>
+        <div class="care-fields">
+          <dp-moment-field label="Live since" fieldId="live-since" [value]="live()" [zone]="zone()" (changed)="live.set($event)" />
+        </div>
+        <p class="care-ask">
+          <button matButton="filled" type="button" [disabled]="live() === null || live() === node().liveSince" (click)="goLive(live())">
+            It is live since then
+          </button>
+          @if (node().fittedAt; as fitted) {
+            <button matButton="outlined" type="button" (click)="live.set(fitted)">When it was fitted</button>
+          }
+          <button matButton="outlined" type="button" (click)="live.set(now())">Now</button>
+          @if (node().liveSince !== null) {
+            <button matButton="outlined" type="button" (click)="goLive(null)">All of it counts</button>
+          }
+        </p>
+      </mat-expansion-panel>
       <mat-expansion-panel>
         <mat-expansion-panel-header>
           <mat-panel-title>Retire it</mat-panel-title>
@@ -104,6 +132,15 @@ export class NodeCare {
     return sourceLines({ base: this.site()?.address ?? `http://${host}:${httpPort}`, host, mqttPort }, this.id(), this.measured());
   });
   protected readonly said = linkedSignal<string, { text: string; bad: boolean } | null>({ source: this.id, computation: () => null });
+  protected readonly zone = this.store.selectSignal(selectTimezone);
+  /** As it is picked, before it is said. */
+  protected readonly live = linkedSignal<number | null>(() => this.node().liveSince);
+  protected readonly liveWords = computed(() => {
+    const since = this.node().liveSince;
+    return since === null ? 'all that it sent counts' : `since ${wholeDate(since, this.zone())}`;
+  });
+  /** To the minute, as the field shows it. */
+  protected readonly now = (): number => Math.floor(Date.now() / 60_000) * 60_000;
   protected readonly asking = linkedSignal({ source: this.id, computation: () => false });
   private readonly working = signal(false);
 
@@ -117,6 +154,12 @@ export class NodeCare {
     return this.trying(async () => {
       await this.api.call(plan.labelPoint, { params: { id: point.node, point: point.name }, body: { label: words } });
       return `${point.name} is called ${words} from now on.`;
+    });
+  }
+  protected goLive(since: number | null): Promise<void> {
+    return this.trying(async () => {
+      await this.api.call(upkeep.goLive, { body: { nodes: [this.id()], since } });
+      return since === null ? 'All that it sent counts.' : `Live since ${wholeDate(since, this.zone())}: what it sent before were trials.`;
     });
   }
   protected retire(): Promise<void> {

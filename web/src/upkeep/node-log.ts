@@ -10,12 +10,13 @@ import { selectTimezone } from '../data/selectors';
 import { NodePicker } from '../parts/node-picker';
 import { dayAndTime } from '../parts/times';
 import { NodeCare } from './node-care';
+import { UpkeepPages } from './upkeep-pages';
 import { Selection } from '../shell/selection';
 
 /** A node: what is known of it, what is done to it in its years, and its log: what it said of itself and what was refused from it. */
 @Component({
   selector: 'dp-node-log',
-  imports: [MatButton, MatTableModule, NodeCare, NodePicker],
+  imports: [MatButton, MatTableModule, NodeCare, NodePicker, UpkeepPages],
   templateUrl: './node-log.html',
   styles: `
     .log-head {

@@ -8,6 +8,8 @@ import { consequences016 } from './016-consequences';
 import { record018 } from './018-record';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
+import { kept022 } from './022-kept';
+import { networks021 } from './021-networks';
 import { steady011 } from './011-steady';
 import { sources012 } from './012-sources';
 import { until009 } from './until-009';
@@ -28,4 +30,6 @@ export const migrations: readonly Migration[] = [
   record018,
   imports019,
   holds020,
+  networks021,
+  kept022,
 ];

@@ -130,6 +130,7 @@ export function planOf(registry: Registry, settings: ImportSettings, width: numb
     dateOrder: settings.dateOrder,
     decimalComma: settings.decimalComma,
     instant: (wall, previous) => instantOf(ahead, wall, previous),
+    keptFrom: registry.rawFrom,
     now,
   };
 }

@@ -1,7 +1,7 @@
 import { plan, type BuildSheet, type SheetPoint } from '@dewpost/contract';
 import { catalogueOf, sheetDifferences } from '@dewpost/core/circuit';
 import { formatDuration } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggleModule } from '@angular/material/button-toggle';
 import { MatDialog } from '@angular/material/dialog';
@@ -40,6 +40,12 @@ const WIRE_COLUMNS: readonly PlainColumn[] = [
   imports: [Counted, MatButton, MatButtonToggleModule, MatIcon, MatTableModule, MoreTools, PlainTable, PlanPages, RouterLink],
   templateUrl: './sheets.html',
   styles: `
+    .ask {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 8px;
+      align-items: center;
+    }
     .sheets-row {
       padding-top: 10px;
     }
@@ -103,6 +109,13 @@ export class Sheets {
     });
   });
 
+  /** The sheet that is asked about before it is taken away: choosing another asks no more. */
+  protected readonly asking = linkedSignal<string | undefined, string | null>({
+    source: () => this.sheet()?.slug,
+    computation: () => null,
+  });
+  protected readonly said = signal<string | null>(null);
+
   constructor() {
     useIcons({ plus: Plus, caution: TriangleAlert });
   }
@@ -129,6 +142,17 @@ export class Sheets {
     const span = (seconds: number): string => formatDuration(seconds * 1000);
     const run = guards.maxRunSeconds === null ? '' : `, runs at most ${span(guards.maxRunSeconds)}`;
     return `fail-safe off, lease ${leaseSeconds} s, on at least ${span(guards.minOnSeconds)}, off at least ${span(guards.minOffSeconds)}${run}; ${readBack} read back`;
+  }
+  protected async takeAway(slug: string, name: string): Promise<void> {
+    this.asking.set(null);
+    try {
+      await this.api.call(plan.retireSheet, { params: { slug } });
+      this.said.set(`${name} is taken away.`);
+      this.picked.set(null);
+      this.sheets.reload();
+    } catch (error) {
+      this.said.set(messageOf(error));
+    }
   }
   protected make(): void {
     openNewNodes(this.dialogs);

@@ -4,6 +4,7 @@ import { figuresOf } from '@dewpost/core/series';
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, resource, signal, viewChild } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggleModule } from '@angular/material/button-toggle';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { Router, RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
@@ -42,7 +43,7 @@ interface FigureRow {
 /** One point over any time: its record, its figures, what happened at it, and why it shows what it shows. */
 @Component({
   selector: 'dp-point-page',
-  imports: [MatButton, MatButtonToggleModule, PointPicker, RecordChart, RouterLink, WatchPages],
+  imports: [MatButton, MatButtonToggleModule, MatCheckbox, PointPicker, RecordChart, RouterLink, WatchPages],
   templateUrl: './point-page.html',
   styleUrl: './point-page.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -79,14 +80,17 @@ export class PointPage {
   protected readonly span = computed(() => this.held() ?? { from: this.now() - this.hours() * HOUR_MS, to: this.now() });
   protected readonly beside = linkedSignal<readonly number[]>(() => (this.chosenId(), []));
   protected readonly earlier = signal<'none' | 'week' | 'year'>('none');
+  /** Show what came before its node went live as well? */
+  protected readonly trials = linkedSignal<boolean>(() => (this.chosenId(), false));
+  protected readonly liveSince = computed(() => this.nodes()[this.node() ?? '']?.liveSince ?? null);
 
   private readonly asked = computed(() => {
     const point = this.chosen();
-    return point ? { node: point.node, point: point.name, id: point.id, ...this.span() } : undefined;
+    return point ? { node: point.node, point: point.name, id: point.id, trials: this.trials(), ...this.span() } : undefined;
   });
   private readonly fetched = resource({
     params: () => this.asked(),
-    loader: ({ params: { node, point, from, to } }) => this.fetch(node, point, from, to),
+    loader: ({ params: { node, point, from, to, trials } }) => this.fetch(node, point, from, to, trials),
   });
   /** What was fetched last stays drawn while the next is on its way, unless it is of another point. */
   protected readonly record = linkedSignal<ReturnType<typeof this.fetchedNow>, ReturnType<typeof this.fetchedNow>>({
@@ -198,8 +202,9 @@ export class PointPage {
   private fetchedNow() {
     return this.fetched.hasValue() ? this.fetched.value() : null;
   }
-  private fetch(node: string, point: string, from: number, to: number) {
-    return this.api.call(watch.record, { params: { node, point }, query: { from: String(from), to: String(to), most: 750 } });
+  private fetch(node: string, point: string, from: number, to: number, trials = false) {
+    const query = { from: String(from), to: String(to), most: 750, ...(trials && { trials: 'yes' as const }) };
+    return this.api.call(watch.record, { params: { node, point }, query });
   }
   private overlaysFor(point: Point, beside: readonly number[], earlier: string, from: number, to: number): Promise<Overlay[]> {
     const others = beside.flatMap((id) => this.recorded().find((one) => one.id === id) ?? []);

@@ -95,7 +95,8 @@ export class RecordChart implements OnDestroy {
     const at = (ms: number): string => shownAt(ms, offset);
     const buckets = bucketsOf(record);
     const { gaps } = missingIn(record, Date.now());
-    const { range } = rangeOf([buckets.filter(({ count }) => count > 0).flatMap(({ low, high }) => [low, high])]);
+    const trials = record.trials.flatMap(([, low, , high]) => (low === null || high === null ? [] : [low, high]));
+    const { range } = rangeOf([[...buckets.filter(({ count }) => count > 0).flatMap(({ low, high }) => [low, high]), ...trials]]);
     const units = [...new Set(this.overlays().map(({ unit }) => unit))].filter((unit) => unit !== record.point.unit);
     const ticks = { color: colour('--ink-2'), size: 10, family: FONT };
     const yaxis = {
@@ -187,7 +188,16 @@ export class RecordChart implements OnDestroy {
       line: { color: colour(`--s${((i + 1) % 8) + 1}`), width: 1.3, dash: overlay.shift > 0 ? 'dot' : 'solid' },
       hovertemplate: `%{y:.${point.decimals}f} ${plain(overlay.unit)}<extra>${plain(overlay.label)}</extra>`,
     }));
+    const trials = this.record().trials.filter(([, , middle]) => middle !== null);
     return [
+      {
+        ...{ type: 'scatter', mode: 'lines+markers', name: 'trials', showlegend: false, connectgaps: false },
+        x: trials.map(([begin]) => at(begin)),
+        y: trials.map(([, , middle]) => middle),
+        line: { color: colour('--rule'), width: 1 },
+        marker: { size: 3, color: colour('--slate') },
+        hovertemplate: `%{y:.${point.decimals}f} ${plain(point.unit)}, a trial<extra></extra>`,
+      },
       {
         ...{ type: 'scatter', mode: 'lines', x: band.x, y: band.y, fill: 'toself', fillcolor: colour('--env') },
         ...{ line: { width: 0.5, color: colour('--env') }, hoverinfo: 'skip', showlegend: false },
