@@ -1093,6 +1093,8 @@ describe('the whole slice, by hand', () => {
       '/watch/points/proving-1/humidity',
       '/watch/quality',
       '/watch/import',
+      '/provision/listen',
+      '/upkeep/site/kept',
     ]) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
@@ -1126,6 +1128,8 @@ describe('the whole slice, by hand', () => {
       '/watch/points/proving-1/humidity',
       '/watch/quality',
       '/watch/import',
+      '/provision/listen',
+      '/upkeep/site/kept',
       '/upkeep/proving-1',
     ]) {
       await page.goto(stack.address + path);

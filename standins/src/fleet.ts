@@ -171,6 +171,39 @@ export class Fleet {
     return port.fresh;
   }
 
+  /**
+   * Listens at a port as at a board that runs: the ports have the fleet's nodes in order. `says` gets its console's lines; gives what resets
+   * the board, and what ends the listening; `null`: no board of a node is there.
+   */
+  listenAt(port: Port, says: (line: string) => void): { reset(): void; end(): void } | null {
+    const [name, node] = [...this.nodes].filter(([, one]) => one instanceof SimulatedNode)[port.id - 1] ?? [];
+    if (name === undefined || !(node instanceof SimulatedNode)) return null;
+    let begun = performance.now();
+    const line = (tag: string, text: string): void => says(`${((performance.now() - begun) / 1000).toFixed(3)} ${tag} ${text}\r\n`);
+    const hears = (): void => {
+      const running = this.nodes.get(name);
+      if (running instanceof SimulatedNode) running.console = line;
+    };
+    hears();
+    return {
+      reset: () => {
+        const board = this.stored.find(({ configuration }) => configuration.node === name);
+        if (!board) return;
+        begun = performance.now();
+        // As chips do before anybody's firmware runs.
+        says('rst:0x1 (POWERON),boot:0x13\r\nmode:DIO, clock div:2\r\nload:0x3fff0030,len:1184\r\nentry 0x400805e4\r\n');
+        line('boot', `${board.firmware}, cold start`);
+        line('conf', `configuration read, key ••••••, node ${name}`);
+        this.run(board, { mishap: 'none', bootLog: line });
+        hears();
+      },
+      end: () => {
+        const running = this.nodes.get(name);
+        if (running instanceof SimulatedNode) running.console = null;
+      },
+    };
+  }
+
   private boot(port: Port, board: StandinBoard, configuration: NodeConfiguration, firmware: { version: string; sha256: string }): void {
     const { mishap } = board;
     board.mishap = 'none';

@@ -130,10 +130,24 @@ export function standinsServer(fleet: Fleet): Server {
     }
     port.open = true;
     sockets.handleUpgrade(request, socket, head, (ws) => {
-      const profile = url.searchParams.get('board') ?? 'wifi-dual-38';
       const send = (bytes: Uint8Array): void => {
         if (ws.readyState === ws.OPEN) ws.send(bytes);
       };
+      ws.on('error', () => ws.terminate());
+      ws.on('close', () => (port.open = false));
+      if (url.searchParams.has('listen')) {
+        const heard = fleet.listenAt(port, (line) => send(new TextEncoder().encode(line)));
+        let inReset = false;
+        ws.on('message', (data: Buffer, isBinary: boolean) => {
+          const wish = isBinary ? null : signalsIn(data.toString('utf8'));
+          if (!wish) return;
+          if (inReset && !wish.rts) heard?.reset();
+          inReset = wish.rts;
+        });
+        ws.on('close', () => heard?.end());
+        return;
+      }
+      const profile = url.searchParams.get('board') ?? 'wifi-dual-38';
       /** Whatever sits there now: a fresh board becomes one of ours while the port is open. */
       const there = (): RomBoard | StandinBoard => {
         const board = fleet.freshAt(port, profile) ?? fleet.boardAt(port, profile);
@@ -152,11 +166,7 @@ export function standinsServer(fleet: Fleet): Server {
         }
         board.receive(new Uint8Array(data));
       });
-      ws.on('close', () => {
-        port.open = false;
-        board.attach(() => undefined);
-      });
-      ws.on('error', () => ws.terminate());
+      ws.on('close', () => board.attach(() => undefined));
     });
   });
   return server;

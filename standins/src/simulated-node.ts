@@ -89,6 +89,8 @@ export class SimulatedNode {
   secondRadio: 'on' | 'off' | null;
   /** What its lamp shows. */
   lamp: LampState = 'searching';
+  /** Who listens at its serial port hears it say what it sends; nobody does mostly. */
+  console: ((tag: string, text: string) => void) | null = null;
   private mishap: PortMishap;
   private joinBegan = 0;
   private rounds = 0;
@@ -543,7 +545,9 @@ export class SimulatedNode {
             ? { bn: `${this.node}:`, bt: first?.t, n: record.n, v: record.v }
             : { n: record.n, t: Math.round((record.t - (first?.t ?? 0)) * 1000) / 1000, v: record.v },
         );
-        await this.client.publishAsync(topicOf(this.node, 'up'), JSON.stringify(pack), { qos: 1 });
+        const text = JSON.stringify(pack);
+        await this.client.publishAsync(topicOf(this.node, 'up'), text, { qos: 1 });
+        this.console?.('publ', `${topicOf(this.node, 'up')} ${text.length} B`);
         this.buffer.splice(0, part.length);
       }
     } catch {
@@ -554,7 +558,10 @@ export class SimulatedNode {
   }
 
   private publish(channel: Upward, message: object): void {
-    if (this.client?.connected) this.client.publish(topicOf(this.node, channel), JSON.stringify(message), { qos: 1 });
+    if (!this.client?.connected) return;
+    const text = JSON.stringify(message);
+    this.client.publish(topicOf(this.node, channel), text, { qos: 1 });
+    this.console?.('publ', `${topicOf(this.node, channel)} ${text.length} B`);
   }
 
   private receive(topic: string, text: string): void {

@@ -49,6 +49,11 @@ export const inside: Routes = [
       },
       { path: 'provision', title: 'Bench · Dew Post', loadComponent: () => import('../provision/bench/bench').then((m) => m.Bench) },
       {
+        path: 'provision/listen',
+        title: 'Listen · Dew Post',
+        loadComponent: () => import('../provision/listen/listen-page').then((m) => m.ListenPage),
+      },
+      {
         path: 'provision/firmware',
         title: 'Firmware · Dew Post',
         loadComponent: () => import('../provision/firmware').then((m) => m.FirmwarePage),

@@ -12,6 +12,7 @@ import { SubPages } from '../parts/sub-pages';
 export class ProvisionPages {
   protected readonly pages = [
     ['/provision', 'Bench'],
+    ['/provision/listen', 'Listen'],
     ['/provision/adopted', 'Adopted'],
     ['/provision/sources', 'Sources'],
     ['/provision/fit', 'Fit'],

@@ -1,10 +1,13 @@
 import type { SignalPort } from '@dewpost/core/rom-loader';
 
-/** A stand-in's serial port with a board of this profile at it: a byte stream over a WebSocket. Rejects when it cannot be opened. */
-export function openStandinPort(id: number, board: string): Promise<SignalPort> {
+/**
+ * A stand-in's serial port, as a byte stream over a WebSocket: with a board of this profile at it, or with the board of a node that runs, to be
+ * listened to. Rejects when it cannot be opened.
+ */
+export function openStandinPort(id: number, at: { board: string } | 'listen'): Promise<SignalPort> {
   return new Promise((resolve, reject) => {
     const socket = new WebSocket(
-      `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/standins/ports/${id}?board=${encodeURIComponent(board)}`,
+      `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/standins/ports/${id}?${at === 'listen' ? 'listen=1' : `board=${encodeURIComponent(at.board)}`}`,
     );
     socket.binaryType = 'arraybuffer';
     let opened = false;

@@ -249,7 +249,7 @@ export class Writer {
     const device = this.devices().get(port);
     // Before the port is taken: an image that is gone leaves the board alone.
     const image = await this.imageOf(firmware);
-    const bytes = await (device ? openSerialDevice(device) : openStandinPort(port, firmware.board)).catch((error: unknown) => {
+    const bytes = await (device ? openSerialDevice(device) : openStandinPort(port, { board: firmware.board })).catch((error: unknown) => {
       throw new StepFailure('check', device ? 'port-taken' : 'noAnswer', messageOf(error));
     });
     const tells: WritingTells = {
