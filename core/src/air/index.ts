@@ -1,2 +1,4 @@
+export * from './comfort';
 export * from './humidity';
 export * from './saturation';
+export * from './vapour';

@@ -71,3 +71,19 @@ export function hylandWexlerPascals(celsius: number): number | null {
       : -5.8002206e3 / t + 1.3914993 - 4.8640239e-2 * t + 4.1764768e-5 * t ** 2 - 1.4452093e-8 * t ** 3 + 6.5459673 * Math.log(t);
   return Math.exp(logarithm);
 }
+
+const IF97 = [
+  0.116_705_214_527_67e4, -0.724_213_167_032_06e6, -0.170_738_469_400_92e2, 0.120_208_247_024_7e5, -0.323_255_503_223_33e7,
+  0.149_151_086_135_3e2, -0.482_326_573_615_91e4, 0.405_113_405_420_57e6, -0.238_555_575_678_49, 0.650_175_348_447_98e3,
+] as const;
+
+/** Saturation pressure of water, MPa, at `kelvin` 273.15…647.096; `null` outside. The reference that others are measured by. Source: IAPWS-IF97 eq. 30. */
+export function industrialSaturationMegapascals(kelvin: number): number | null {
+  if (!(kelvin >= 273.15 && kelvin <= 647.096)) return null;
+  const [n1, n2, n3, n4, n5, n6, n7, n8, n9, n10] = IF97;
+  const theta = kelvin + n9 / (kelvin - n10);
+  const a = theta ** 2 + n1 * theta + n2;
+  const b = n3 * theta ** 2 + n4 * theta + n5;
+  const c = n6 * theta ** 2 + n7 * theta + n8;
+  return ((2 * c) / (-b + Math.sqrt(b * b - 4 * a * c))) ** 4;
+}

@@ -25,3 +25,6 @@ export function peakRate(times: readonly number[], windowMs = 600_000): number {
 export function percentOfSpan(percent: number, low: number, high: number): number {
   return (percent / 100) * (high - low);
 }
+
+/** What a rate of alarms in ten minutes comes to in a day, where it went on. Source: ISA-18.2 gives both side by side, rounded. */
+export const perDay = (perTenMinutes: number): number => (perTenMinutes * 86_400) / 600;

@@ -1,3 +1,4 @@
 export * from './alone';
+export * from './first-order';
 export * from './leased-output';
 export * from './output';

@@ -1,0 +1,2 @@
+export * from './sea-level';
+export * from './standard-atmosphere';

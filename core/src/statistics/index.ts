@@ -1,0 +1,4 @@
+export * from './compare';
+export * from './downsample';
+export * from './smoothing';
+export * from './student';
