@@ -2,6 +2,7 @@ export * from './access';
 export * from './addressing';
 export * from './adopted';
 export * from './calibrate';
+export * from './computed';
 export * from './endpoint';
 export * from './files';
 export * from './imports';

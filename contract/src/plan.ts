@@ -85,8 +85,8 @@ export const nodeSchema = z.object({
   id: nodeIdSchema,
   /** What people read, in any script. */
   name: z.string(),
-  /** A source has no board: anything that can post. What is adopted runs firmware of its own, which stays as it is. */
-  kind: z.enum(['node', 'source', 'adopted']),
+  /** A source has no board: anything that can post. What is adopted runs firmware of its own, which stays as it is. What is computed stands for points of a room that are computed from others. */
+  kind: z.enum(['node', 'source', 'adopted', 'computed']),
   room: z.string(),
   sheet: z.string(),
   state: nodeStateSchema,

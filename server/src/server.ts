@@ -47,6 +47,9 @@ import { Calibrations } from './calibrate/calibrations';
 import { Holds } from './calibrate/holds';
 import { calibrateRoutes } from './calibrate/routes';
 import { Certificate } from './net/certificate';
+import { ComputedPoints } from './derive/computed-points';
+import { Deriver } from './derive/deriver';
+import { computedRoutes } from './derive/routes';
 import { Registry } from './model/registry';
 import { Marks } from './record/marks';
 import { Rollups } from './record/rollups';
@@ -145,14 +148,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     if (broker && heard.size > 0) publishForReaders(broker, engine, [...heard]);
   });
   events.on('retired', (node) => adoptedNodes.forget(node));
-  const calibrations = new Calibrations({ store, database, registry, engine, hub });
+  const calibrations = new Calibrations({ store, database, registry, engine, hub, events });
   await calibrations.load();
-  later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
   const holds = new Holds({ registry, engine, nodes, hub, log });
   holds.load();
   const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
-  const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, changed: () => rollups.soon() });
-  await imports.goOn();
+  const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, events, changed: () => rollups.soon() });
   const retention = new Retention({ store, database, registry, log });
   const goingLive = new GoingLive({ store, database, registry, hub, changed: () => rollups.soon() });
   const care = new NodeCare({ store, database, registry, engine, hub, events });
@@ -189,6 +190,22 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     },
     log,
   );
+
+  const deriver = new Deriver({
+    database,
+    registry,
+    log,
+    hear: (node, records) => intake.add({ node, body: JSON.stringify(records), arrivedAt: Date.now() }),
+    changed: () => rollups.soon(),
+  });
+  const computedPoints = new ComputedPoints({ store, database, registry, hub, vault, deriver });
+  await computedPoints.load();
+  events.on('readings', (items) => deriver.heard(items));
+  events.on('rewritten', ({ points, from }) => computedPoints.changedFrom(points, from));
+  events.on('retired', (node) => computedPoints.forget(node));
+  // Both tell of what they rewrite: whoever follows stands by now.
+  later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
+  await imports.goOn();
 
   broker = await openBroker({ config, log, later, registry, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate });
   publishForReaders(broker, engine, readingAccounts.heardPoints());
@@ -294,6 +311,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       provisionRoutes(parts),
       watchRoutes(parts),
       importRoutes(imports),
+      computedRoutes(computedPoints),
       keptRoutes({ registry, retention, goingLive }),
       respondRoutes(parts),
       calibrateRoutes({ database, registry, calibrations, holds }),
@@ -322,6 +340,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   certificate?.watch();
   const stopTidying = keepTidy(database, log);
   rollups.start();
+  deriver.catchUp(Date.now());
   retention.start();
   watch.start();
   engine.start();
@@ -340,6 +359,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     async close() {
       stopTidying();
       holds.stop();
+      await deriver.stop();
       await rollups.stop();
       await retention.stop();
       await imports.close();

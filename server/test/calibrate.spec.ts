@@ -1,3 +1,6 @@
+import { pino } from 'pino';
+import { Events } from '../src/events/events';
+import type { HouseEvents } from '../src/model/house-events';
 import { parse } from 'csv-parse/sync';
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
@@ -178,7 +181,8 @@ describe('calibrations', () => {
     const registry = new Registry();
     await registry.load(house.database);
     const unused = {} as ConstructorParameters<typeof Calibrations>[0];
-    const calibrations = new Calibrations({ ...unused, database: house.database, registry });
+    const events: HouseEvents = new Events(pino({ level: 'silent' }));
+    const calibrations = new Calibrations({ ...unused, database: house.database, registry, events });
     await calibrations.load();
     await calibrations.goOn();
     const stored = await house.database('reading').where({ point_id: points['temperature'] }).orderBy('at', 'desc').first('raw', 'value');

@@ -24,6 +24,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/build-sheets/:slug/versions
     GET /api/v1/calibrations
     GET /api/v1/catalogue
+    GET /api/v1/computed
     GET /api/v1/exports/readings.csv
     GET /api/v1/deliveries
     GET /api/v1/leaf-burst
@@ -70,6 +71,7 @@ const TABLE: Readonly<Record<Door, string>> = {
   maker: `
     DELETE /api/v1/accounts/:name
     DELETE /api/v1/catalogue/:id
+    DELETE /api/v1/computed/:id
     DELETE /api/v1/build-sheets/:slug
     DELETE /api/v1/imports/:id
     DELETE /api/v1/nodes/:id/trials
@@ -98,6 +100,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/adopted
     POST /api/v1/build-sheets
     POST /api/v1/catalogue
+    POST /api/v1/computed
     POST /api/v1/imports
     POST /api/v1/imports/:id/keep
     POST /api/v1/nodes
@@ -129,6 +132,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/addresses
     PUT /api/v1/adopted/:id/filters
     PUT /api/v1/adopted/:id/map
+    PUT /api/v1/computed/:id
     PUT /api/v1/firmware
     PUT /api/v1/imports/:id
     PUT /api/v1/kept

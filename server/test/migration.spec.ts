@@ -327,6 +327,20 @@ it('a filled database of the version before: everything is kept, and everything 
   await expect(database('site').update({ raw_months: 1 })).rejects.toThrow(/raw_months/);
 });
 
+it('a filled database of the version before: its nodes stay what they are, and one for computed points may stand beside them', async () => {
+  const nodes = await database('node').orderBy('id');
+
+  await migrate(database, '023-computed');
+
+  expect(await database('node').orderBy('id')).toEqual(nodes);
+  for (const table of ['computed', 'computed_version', 'computed_input']) expect(await database(table)).toEqual([]);
+  const [{ room_id, report_seconds }] = nodes;
+  const made = { name: 'computed-loft', room_id, report_seconds, key_digest: Buffer.alloc(32, 23), state: 'proved' };
+  await database('node').insert({ ...made, kind: 'computed' });
+  await expect(database('node').insert({ ...made, name: 'oracle', kind: 'guessed' })).rejects.toThrow(/node_kind_check/);
+  await database('node').where({ name: 'computed-loft' }).delete();
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

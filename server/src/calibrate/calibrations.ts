@@ -6,6 +6,7 @@ import type { Engine } from '../engine/engine';
 import { writeNodeLog } from '../model/node-log';
 import { spanOf } from '../model/history';
 import type { Hub } from '../events/hub';
+import type { HouseEvents } from '../model/house-events';
 import { pointView, type CalibrationInForce, type PointEntry, type Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import { markSpan } from '../record/marks';
@@ -54,7 +55,9 @@ const inForce = (row: Row): CalibrationInForce => ({
 
 /** Calibrations: fitted from captures, a version each, in force from a time on, withdrawn and never deleted. Raw values never change. */
 export class Calibrations {
-  constructor(private readonly parts: { store: Store; database: Database; registry: Registry; engine: Engine; hub: Hub }) {}
+  constructor(
+    private readonly parts: { store: Store; database: Database; registry: Registry; engine: Engine; hub: Hub; events: HouseEvents },
+  ) {}
 
   async load(): Promise<void> {
     const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as Row[];
@@ -177,6 +180,7 @@ export class Calibrations {
     const begin = point.body.raw !== null && point.body.raw.nominal === null ? 0 : from;
     const changed = await reconvert(this.parts.database, point, versions, begin);
     await deriveAnew(this.parts.database, point, begin);
+    if (changed > 0) await this.parts.events.settle('rewritten', { points: [...point.node.points.values()], from: begin });
     await this.parts.database('calibration').where({ point_id: point.id, version }).update({ settled: true });
     return changed;
   }

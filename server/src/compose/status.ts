@@ -51,7 +51,7 @@ export class StatusWatch {
 
   status(): Status {
     const { config, registry, intake, engine } = this.parts;
-    const all = [...registry.nodes.values()];
+    const all = [...registry.nodes.values()].filter(({ kind }) => kind !== 'computed');
     const { clockSet } = engine;
     return {
       broker: 'ok',

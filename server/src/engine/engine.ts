@@ -359,7 +359,8 @@ export class Engine {
   /** Nodes that have missed their reports: three intervals, and never before the server has listened that long itself. */
   private silences(now: number): { node: NodeEntry; silent: boolean; effect: Effect }[] {
     return [...this.parts.registry.nodes.values()].flatMap((node) => {
-      if (node.heardAt === null || node.state !== 'proved') return [];
+      // What is computed comes from others, who are silent by themselves.
+      if (node.heardAt === null || node.state !== 'proved' || node.kind === 'computed') return [];
       // What keeps its link and publishes only what changes is there, however long nothing changes.
       const there = node.kind === 'adopted' && node.connected;
       const silent = !there && now - Math.max(node.heardAt, this.listeningSince) > silentAfterMs(node);

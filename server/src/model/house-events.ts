@@ -7,6 +7,8 @@ import type { NodeEntry, PointEntry } from './registry';
 export interface HouseEventKinds {
   /** Readings were committed. */
   readings: readonly { readonly point: PointEntry; readonly value: number; readonly at: number }[];
+  /** Readings of points have changed from a time on (ms) without arriving: converted anew, taken in from a file, or taken away. */
+  rewritten: { readonly points: readonly { readonly id: number }[]; readonly from: number };
   /** A node has read an output back, and it is stored. */
   readBack: { readonly node: NodeEntry; readonly output: PointEntry; readonly done: DoneMessage };
   /** A node has said hello, and it is stored. */

@@ -386,7 +386,7 @@ function entryOf(row: NodeRow): NodeEntry {
     kind: row.kind,
     room: row.room,
     roomSlug: row.room_slug,
-    sheet: row.sheet ?? (row.kind === 'adopted' ? 'Adopted' : 'Source'),
+    sheet: row.sheet ?? { node: '', adopted: 'Adopted', source: 'Source', computed: 'Computed' }[row.kind],
     shard: row.shard,
     state: row.state,
     keyDigest: row.key_digest,

@@ -57,7 +57,7 @@ export async function makeSource(
   trx: Transaction,
   vault: Vault,
   wanted: { name: string; room: string; points: readonly SourcePoint[] },
-  kind: 'source' | 'adopted' = 'source',
+  kind: 'source' | 'adopted' | 'computed' = 'source',
 ): Promise<{ id: string; key: string }> {
   // Ids are account names at the broker, and so are those of reading accounts.
   const nodes = (await trx('node').select('name')) as { name: string }[];

@@ -34,6 +34,7 @@ export interface Counters {
 /** Why a node takes no part, said before anything is told; `null`: it takes part. */
 export function leftOut(entry: NodeEntry, image: FirmwareRow, build: Build): string | null {
   const hasOutputs = [...entry.points.values()].some((point) => point.body.output);
+  if (entry.kind === 'computed') return 'is computed here';
   if (entry.kind === 'source') return 'is a source: it has no board';
   if (entry.kind === 'adopted') return 'is adopted: its firmware stays as it is';
   if (entry.gateway !== null) return 'is a leaf: it takes no images over the air';

@@ -80,6 +80,8 @@ export function provisionRoutes(parts: {
   /** A node with a board: a source has nothing to write, to configure or to hang up. */
   const find = (id: string): NodeEntry => {
     const node = findAny(id);
+    if (node.kind === 'computed')
+      throw new ProblemError(422, 'Computed', `${id} stands for points that are computed here: it has no board.`);
     if (node.kind === 'source') throw new ProblemError(422, 'A source', `${id} is a source: it has no board. See Provision, Sources.`);
     if (node.kind === 'adopted')
       throw new ProblemError(

@@ -2,6 +2,7 @@ import type { Migration } from './migration';
 import { mend010 } from './010-mend';
 import { names013 } from './013-names';
 import { fitRound014 } from './014-fit-round';
+import { computed023 } from './023-computed';
 import { firstWrite015 } from './015-first-write';
 import { calibrations017 } from './017-calibrations';
 import { consequences016 } from './016-consequences';
@@ -32,4 +33,5 @@ export const migrations: readonly Migration[] = [
   holds020,
   networks021,
   kept022,
+  computed023,
 ];

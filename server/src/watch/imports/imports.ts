@@ -6,6 +6,7 @@ import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Logger } from 'pino';
 import type { Database } from '../../database/connect';
+import type { HouseEvents } from '../../model/house-events';
 import type { Registry } from '../../model/registry';
 import { notFound, ProblemError } from '../../problem/problem';
 import { NOTHING_FOUND, Pass, type Found } from './pass';
@@ -39,7 +40,14 @@ export class Imports {
 
   /** `changed`: much of the record is due to be rolled up. */
   constructor(
-    private readonly parts: { database: Database; registry: Registry; dataDirectory: string; log: Logger; changed: () => void },
+    private readonly parts: {
+      database: Database;
+      registry: Registry;
+      dataDirectory: string;
+      log: Logger;
+      events: HouseEvents;
+      changed: () => void;
+    },
   ) {}
 
   private folder = (): string => join(this.parts.dataDirectory, 'imports');
@@ -229,7 +237,15 @@ export class Imports {
     await database('import')
       .where({ id })
       .update({ state: keep ? 'kept' : 'read', found: JSON.stringify(found) });
-    if (keep) this.parts.changed();
+    if (keep) await this.rewritten(id);
+  }
+
+  /** What an import brought is there, or is about to go: whatever is made of it follows. */
+  private async rewritten(id: number): Promise<void> {
+    const { points, first } = await this.spanOf(id);
+    if (points.length > 0 && first !== null)
+      await this.parts.events.settle('rewritten', { points: points.map((point) => ({ id: point })), from: Math.floor(first) });
+    this.parts.changed();
   }
 
   private async countOf(id: number): Promise<number> {
@@ -240,18 +256,24 @@ export class Imports {
     return rows[0]?.count ?? 0;
   }
 
-  private async removeNow(id: number): Promise<void> {
-    const { database } = this.parts;
-    const { rows } = await database.raw<{ rows: { points: number[] | null; first: number | null; last: number | null }[] }>(
+  /** Points and times of what an import brought that is still there, ms. */
+  private async spanOf(id: number): Promise<{ points: number[]; first: number | null; last: number | null }> {
+    const { rows } = await this.parts.database.raw<{ rows: { points: number[] | null; first: number | null; last: number | null }[] }>(
       `select array_agg(distinct point_id) as points, (extract(epoch from min(at)) * 1000)::float8 as first, (extract(epoch from max(at)) * 1000)::float8 as last
        from reading where import_id = ?`,
       [id],
     );
     const [span] = rows;
-    if (span?.points && span.first !== null && span.last !== null)
-      await removeReadings(database, id, span.points, Math.floor(span.first), Math.ceil(span.last));
+    return { points: span?.points ?? [], first: span?.first ?? null, last: span?.last ?? null };
+  }
+
+  private async removeNow(id: number): Promise<void> {
+    const { database, events } = this.parts;
+    const { points, first, last } = await this.spanOf(id);
+    if (first !== null && last !== null) await removeReadings(database, id, points, Math.floor(first), Math.ceil(last));
     await rm(this.fileOf(id), { force: true });
     await database('import').where({ id }).delete();
+    if (first !== null) await events.settle('rewritten', { points: points.map((point) => ({ id: point })), from: Math.floor(first) });
     this.parts.changed();
   }
 

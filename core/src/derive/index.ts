@@ -1,0 +1,3 @@
+export { computeAt, inputsProblem, windowBegin, type Moment } from './align';
+export { FORMULAS, formulaNamed } from './formulas';
+export type { Formula, FormulaInput, FormulaParameter, Sample } from './formula';

@@ -1,0 +1,243 @@
+import { boxLitres, lyingCylinderLitres, standingCylinderLitres } from '../calibration';
+import { lineThrough } from '../sensors';
+import { betweenHours, countedIn, heldHours, slopePerHour } from './day';
+import type { Formula, FormulaParameter } from './formula';
+import { ANY, at, formula, GAP, gapOf, LEVEL, MINUTES, of, parameter, TEMPERATURE } from './make';
+
+const tank = (id: string, title: string, parameters: readonly FormulaParameter[], kind: 'box' | 'standing' | 'lying'): Formula =>
+  formula({
+    ...{ id, title, group: 'water', inputs: [LEVEL], parameters, unit: () => 'l', decimals: 0, range: [0, 2000] },
+    source: 'volume of the shape, exact; dimensions within',
+    compute: (given) => {
+      const metres = at(given, 0) / 100;
+      const [a, b] = parameters.map(({ name }) => of(given, name) / 100) as [number, number];
+      if (!(metres >= 0)) return null;
+      if (kind === 'box') return boxLitres(a, b, metres);
+      return kind === 'standing' ? standingCylinderLitres(a, metres) : metres <= a ? lyingCylinderLitres(a, b, metres) : null;
+    },
+  });
+
+/** Percent of a cell by its rested voltage. Typical curves of makers' datasheets, from memory: a hint, no gauge. */
+const CURVES: Readonly<Record<number, readonly (readonly [volts: number, percent: number])[]>> = {
+  1: [
+    [3.3, 0],
+    [3.6, 10],
+    [3.7, 30],
+    [3.8, 55],
+    [3.95, 80],
+    [4.2, 100],
+  ],
+  2: [
+    [2.8, 0],
+    [3.1, 10],
+    [3.2, 25],
+    [3.27, 60],
+    [3.32, 90],
+    [3.4, 100],
+  ],
+  3: [
+    [2, 0],
+    [2.3, 15],
+    [2.5, 35],
+    [2.7, 60],
+    [2.9, 85],
+    [3.2, 100],
+  ],
+  4: [
+    [11.6, 0],
+    [12, 25],
+    [12.2, 50],
+    [12.45, 75],
+    [12.7, 100],
+    [13, 100],
+  ],
+};
+function percentByVolts(volts: number, chemistry: number): number | null {
+  const curve = CURVES[chemistry];
+  const [first, last] = [curve?.[0], curve?.at(-1)];
+  if (!curve || !first || !last || !Number.isFinite(volts)) return null;
+  if (volts <= first[0]) return 0;
+  if (volts >= last[0]) return 100;
+  const upper = curve.findIndex(([v]) => v >= volts);
+  return lineThrough(volts, curve[upper - 1] ?? first, curve[upper] ?? last);
+}
+
+/** Formulas of water, power, counts, contacts, and of any figures. */
+export const OF_FIGURES: readonly Formula[] = [
+  tank(
+    'tank-box',
+    'Litres in a box',
+    [parameter('length', 'Length', 'cm', 100, 1, 5000), parameter('width', 'Width', 'cm', 100, 1, 5000)],
+    'box',
+  ),
+  tank('tank-standing', 'Litres in a standing cylinder', [parameter('diameter', 'Diameter', 'cm', 100, 1, 5000)], 'standing'),
+  tank(
+    'tank-lying',
+    'Litres in a lying cylinder',
+    [parameter('diameter', 'Diameter', 'cm', 100, 1, 5000), parameter('length', 'Length', 'cm', 200, 1, 5000)],
+    'lying',
+  ),
+  formula({
+    ...{ id: 'counted-today', title: 'Counted since midnight', group: 'counts and contacts', unit: (first: string) => first, decimals: 1 },
+    ...{ inputs: [{ name: 'counter', label: 'Counter', unit: null }], range: [0, 1000], window: { kind: 'day' } },
+    source: 'sum of its steps; a step back is a restart, or a wrap near its end',
+    parameters: [parameter('each', 'Each count is worth', '', 1, 1e-6, 1e6), parameter('wrap', 'It wraps at', '', 4_294_967_296, 10, 1e15)],
+    compute: (given) => countedIn(given, of(given, 'wrap')) * of(given, 'each'),
+  }),
+  formula({
+    ...{ id: 'rain-hour', title: 'Rain of the last hour', group: 'counts and contacts', unit: () => 'mm', decimals: 1, range: [0, 30] },
+    ...{ inputs: [{ name: 'tips', label: 'Tips of the gauge', unit: null }], window: { kind: 'seconds', seconds: 3600 } },
+    source: 'tips times the gauge’s depth a tip; restarts left out',
+    parameters: [parameter('each', 'Each tip is', 'mm', 0.2, 0.01, 10), parameter('wrap', 'It wraps at', '', 4_294_967_296, 10, 1e15)],
+    compute: (given) => countedIn(given, of(given, 'wrap')) * of(given, 'each'),
+  }),
+  formula({
+    ...{ id: 'open-today', title: 'Open since midnight', group: 'counts and contacts', unit: () => 'min', decimals: 0, range: [0, 1440] },
+    ...{
+      inputs: [{ name: 'contact', label: 'Contact', unit: '' }],
+      window: { kind: 'day' },
+      source: 'time in which it stood open, until its newest report',
+    },
+    compute: (given) =>
+      heldHours(
+        {
+          ...given,
+          window: given.window.map((one) => ({ ...one, value: one.value > 0.5 ? 1 : 0 })),
+          before: given.before && { ...given.before, value: given.before.value > 0.5 ? 1 : 0 },
+        },
+        Infinity,
+      ) * 60,
+  }),
+  formula({
+    ...{
+      id: 'energy-today',
+      title: 'Energy since midnight',
+      group: 'power',
+      inputs: [{ name: 'power', label: 'Power', unit: 'W' }],
+      unit: () => 'Wh',
+    },
+    ...{ decimals: 0, range: [0, 5000], window: { kind: 'day' }, parameters: [GAP], source: 'area under the power, by trapezoids' },
+    compute: (given) => betweenHours(given, gapOf(given)),
+  }),
+  formula({
+    ...{
+      id: 'charge-today',
+      title: 'Charge since midnight',
+      group: 'power',
+      inputs: [{ name: 'current', label: 'Current', unit: 'A' }],
+      unit: () => 'Ah',
+    },
+    ...{ decimals: 2, range: [0, 100], window: { kind: 'day' }, parameters: [GAP], source: 'area under the current, by trapezoids' },
+    compute: (given) => betweenHours(given, gapOf(given)),
+  }),
+  formula({
+    ...{
+      id: 'battery-percent',
+      title: 'Battery, percent',
+      group: 'power',
+      inputs: [{ name: 'volts', label: 'Voltage, rested', unit: 'V' }],
+    },
+    ...{ unit: () => '%', decimals: 0, range: [0, 100], source: 'typical discharge curves, from memory: a hint, no gauge' },
+    parameters: [parameter('chemistry', '1 lithium-ion, 2 lithium-iron, 3 two alkaline, 4 lead 12 V', '', 1, 1, 4)],
+    compute: (given) => percentByVolts(at(given, 0), of(given, 'chemistry')),
+  }),
+  formula({
+    ...{
+      id: 'difference',
+      title: 'Difference',
+      group: 'any figures',
+      inputs: [ANY, { ...ANY, name: 'less', label: 'Less' }],
+      unit: (first: string) => (first === '°C' ? 'K' : first),
+    },
+    ...{ decimals: 1, range: [-10, 10], source: 'the first less the second' },
+    compute: (given) => at(given, 0) - at(given, 1),
+  }),
+  formula({
+    ...{
+      id: 'sum',
+      title: 'Sum',
+      group: 'any figures',
+      inputs: [ANY, ANY],
+      mostInputs: 8,
+      unit: (first: string) => first,
+      decimals: 1,
+      range: [0, 100],
+      source: 'all of them together',
+    },
+    compute: ({ values }) => values.reduce((sum, value) => sum + value, 0),
+  }),
+  formula({
+    ...{
+      id: 'mean',
+      title: 'Mean of points',
+      group: 'any figures',
+      inputs: [ANY, ANY],
+      mostInputs: 8,
+      unit: (first: string) => first,
+      decimals: 1,
+      range: [0, 100],
+      source: 'their arithmetic mean',
+    },
+    compute: ({ values }) => values.reduce((sum, value) => sum + value, 0) / values.length,
+  }),
+  formula({
+    ...{
+      id: 'mean-over',
+      title: 'Mean over a time',
+      group: 'any figures',
+      inputs: [ANY],
+      unit: (first: string) => first,
+      decimals: 1,
+      range: [0, 100],
+    },
+    ...{ window: { kind: 'minutes', parameter: 'minutes' }, parameters: [MINUTES], source: 'mean of the readings within' },
+    compute: ({ window }) => (window.length === 0 ? null : window.reduce((sum, { value }) => sum + value, 0) / window.length),
+  }),
+  formula({
+    ...{
+      id: 'highest-over',
+      title: 'Highest over a time',
+      group: 'any figures',
+      inputs: [ANY],
+      unit: (first: string) => first,
+      decimals: 1,
+      range: [0, 100],
+    },
+    ...{
+      window: { kind: 'minutes', parameter: 'minutes' },
+      parameters: [MINUTES],
+      source: 'the highest reading within; of wind: its gust',
+    },
+    compute: ({ window }) => (window.length === 0 ? null : Math.max(...window.map(({ value }) => value))),
+  }),
+  formula({
+    ...{
+      id: 'rate',
+      title: 'Rate of change',
+      group: 'any figures',
+      inputs: [ANY],
+      unit: (first: string) => `${first === '°C' ? 'K' : first}/h`,
+      decimals: 2,
+      range: [-5, 5],
+    },
+    ...{
+      window: { kind: 'minutes', parameter: 'minutes' },
+      parameters: [MINUTES],
+      source: 'slope of the line through the readings within, by least squares',
+    },
+    compute: ({ window }) => (window.length < 3 ? null : slopePerHour(window)),
+  }),
+  formula({
+    ...{
+      id: 'degree-hours',
+      title: 'Degree-hours since midnight',
+      group: 'any figures',
+      inputs: [{ ...TEMPERATURE, label: 'Temperature' }],
+      unit: () => 'Kh',
+    },
+    ...{ decimals: 1, range: [0, 500], window: { kind: 'day' }, source: 'area between the temperature and a base, above it alone' },
+    parameters: [parameter('base', 'Above', '°C', 10, -30, 60), GAP],
+    compute: (given) =>
+      betweenHours({ window: given.window.map((one) => ({ ...one, value: Math.max(0, one.value - of(given, 'base')) })) }, gapOf(given)),
+  }),
+];

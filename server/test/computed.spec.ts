@@ -1,0 +1,159 @@
+import { dewPointCelsius } from '@dewpost/core/air';
+import { eventually, FakeNode, openHouse, type Answer, type Body, type House } from './house';
+
+const HOUR = 3_600_000;
+const NOW = Math.floor(Date.now() / 1000) * 1000;
+
+let house: House;
+let loft: FakeNode;
+let attic: FakeNode;
+beforeAll(async () => {
+  house = await openHouse({ DEWPOST_ROLL_UP_MS: '3600000' }, 'taken as done', { timezone: 'Europe/Berlin' });
+  loft = await FakeNode.connect(house.server.mqttPort, 'loft-1', (await house.node('loft-1', 'Grain loft')).key);
+  attic = await FakeNode.connect(house.server.mqttPort, 'attic-1', (await house.node('attic-1', 'Attic')).key);
+}, 60_000);
+afterAll(async () => {
+  await loft?.end();
+  await attic?.end();
+  await house?.close();
+});
+
+const at = (ms: number, n: string, v: number): object => ({ n, t: ms / 1000, v });
+const make = (body: object): Promise<Answer> => house.maker.post('/api/v1/computed', { room: 'Grain loft', label: 'Something', ...body });
+const point = (node: string, name: string): object => ({ node, point: name });
+const T = point('loft-1', 'temperature');
+const H = point('loft-1', 'humidity');
+const stored = async (id: number): Promise<[number, number, number][]> =>
+  ((await house.database('reading').where({ point_id: id }).orderBy('at')) as { at: Date; value: number; quality: number }[]).map((row) => [
+    row.at.getTime(),
+    row.value,
+    row.quality,
+  ]);
+const settled = (id: number, want: (rows: [number, number, number][]) => boolean, what: string): Promise<[number, number, number][]> =>
+  eventually(async () => {
+    const rows = await stored(id);
+    const all = (await house.maker.get('/api/v1/computed')).body as Body[];
+    return want(rows) && all.every(({ anewFrom }) => anewFrom === null) ? rows : null;
+  }, what);
+
+describe('a point that is computed from others', () => {
+  it('is computed over all that is stored, and then as readings arrive; rules are judged on it like on any other', async () => {
+    for (let i = 10; i > 0; i--) await loft.up([at(NOW - i * HOUR, 'temperature', 10 + i), at(NOW - i * HOUR, 'humidity', 50)]);
+    const { status, body } = await make({ label: 'Heat felt', formula: 'absolute-humidity', inputs: [T, H] });
+    expect([status, body.node, body.name, body.version, body.problem]).toEqual([200, 'computed-grain-loft', 'heat-felt', 1, null]);
+    const past = await settled(body.id, (rows) => rows.length === 10, 'its past');
+    expect(past.every(([, value]) => value > 4 && value < 12)).toBe(true);
+
+    const rule = { side: 'high', setpoint: 20, deadband: 1, severity: 'warning', onDelaySeconds: 0, offDelaySeconds: 0, output: null };
+    const made = await house.maker.post('/api/v1/thresholds', { point: body.id, ...rule });
+    expect({ status: made.status, detail: made.body.detail }).toEqual({ status: 200, detail: undefined });
+    await loft.up([at(NOW, 'temperature', 40), at(NOW, 'humidity', 90)]);
+    await settled(body.id, (rows) => rows.length === 11, 'what arrived');
+    await eventually(
+      async () =>
+        ((await house.maker.get('/api/v1/alerts')).body as Body[]).some((alert) => alert.point === body.id && alert.clearedAt === null) ||
+        null,
+      'its alert',
+    );
+    await house.maker.call('DELETE', `/api/v1/thresholds/${made.body.id as number}`);
+  });
+
+  it('takes from points of several nodes what they showed then, and nothing that is too old; a late reading puts its past right', async () => {
+    const { body } = await make({
+      label: 'Warmer than the attic',
+      formula: 'difference',
+      inputs: [T, point('attic-1', 'temperature')],
+      toleranceSeconds: 600,
+    });
+    await attic.up([at(NOW - 3 * HOUR - 60_000, 'temperature', 5)]);
+    // Nothing of the attic at any other hour.
+    const one = await settled(body.id, (rows) => rows.length === 1, 'one hour that both have');
+    expect(one[0]!.slice(0, 2)).toEqual([NOW - 3 * HOUR, 13 - 5]);
+    await attic.up([at(NOW - 6 * HOUR, 'temperature', 6), at(NOW - 3 * HOUR - 30_000, 'temperature', 4)]);
+    const two = await settled(body.id, (rows) => rows.length === 2 && rows[1]![1] === 9, 'the late ones to count');
+    expect(two.map(([time, value]) => [time, value])).toEqual([
+      [NOW - 6 * HOUR, 10],
+      [NOW - 3 * HOUR, 9],
+    ]);
+  });
+
+  it('follows a calibration of what it is computed from, over all that is stored', async () => {
+    const { body } = await make({ label: 'Dew at the beam', formula: 'dew-point', inputs: [T, H] });
+    const before = await settled(body.id, (rows) => rows.length >= 11, 'its past');
+    expect(before[0]![1]).toBeCloseTo(dewPointCelsius(20, 50)!, 6);
+    const calibration = { method: 'offset', captures: [{ raw: 20, reference: 21 }], from: NOW - 100 * HOUR };
+    expect((await house.maker.post('/api/v1/points/loft-1/temperature/calibrations', calibration)).status).toBe(200);
+    const after = await settled(body.id, (rows) => Math.abs(rows[0]![1] - dewPointCelsius(21, 50)!) < 1e-6, 'the calibration to count');
+    expect(after).toHaveLength(before.length);
+    await house.maker.call('DELETE', '/api/v1/points/loft-1/temperature/calibrations/1');
+    await settled(body.id, (rows) => Math.abs(rows[0]![1] - before[0]![1]) < 1e-6, 'what it was before');
+  });
+
+  it('may be computed from computed ones, but never from itself over them; another formula is its next version', async () => {
+    const all = (await house.maker.get('/api/v1/computed')).body as Body[];
+    const dew = all.find((one) => one.name === 'dew-at-the-beam')!;
+    const { body: over } = await make({
+      label: 'Dew spread',
+      formula: 'difference',
+      inputs: [T, point(dew.node as string, 'dew-at-the-beam')],
+    });
+    const spread = await settled(over.id, (rows) => rows.length >= 11, 'a second storey');
+    expect(spread[0]![1]).toBeCloseTo(20 - dewPointCelsius(20, 50)!, 6);
+    const put = (id: number, body: object) => house.maker.call('PUT', `/api/v1/computed/${id}`, body);
+    const circle = await put(dew.id as number, { from: 1, formula: 'mean', inputs: [T, point(over.node as string, 'dew-spread')] });
+    expect([circle.status, circle.body.detail]).toEqual([422, expect.stringMatching(/wanted in °C|computed from itself/)]);
+    const itself = await put(dew.id as number, { from: 1, formula: 'mean', inputs: [T, point(dew.node as string, 'dew-at-the-beam')] });
+    expect([itself.status, itself.body.detail]).toEqual([422, expect.stringMatching(/computed from itself/)]);
+    expect((await put(dew.id as number, { from: 9, formula: 'frost-point', inputs: [T, H] })).status).toBe(409);
+    const unit = await put(dew.id as number, { from: 1, formula: 'vapour-deficit', inputs: [T, H] });
+    expect([unit.status, unit.body.detail]).toEqual([422, expect.stringMatching(/its rules and its record speak of the first/)]);
+    const next = await put(dew.id as number, { from: 1, formula: 'heat-index', inputs: [T, H] });
+    expect([next.status, next.body.version]).toEqual([200, 2]);
+    await settled(
+      dew.id as number,
+      (rows) => rows.length >= 11 && Math.abs(rows[0]![1] - dewPointCelsius(20, 50)!) > 1,
+      'its next version',
+    );
+    expect(await house.database('computed_version').where({ point_id: dew.id }).count()).toEqual([{ count: 2 }]);
+  });
+
+  it('is refused in words where it makes no sense', async () => {
+    const said = async (body: object): Promise<string> => {
+      const { status, body: answer } = await make(body);
+      return `${status} ${answer.detail as string}`;
+    };
+    expect(await said({ formula: 'alchemy', inputs: [T] })).toMatch(/^422 There is no formula alchemy/);
+    expect(await said({ formula: 'dew-point', inputs: [T] })).toMatch(/^422 Dew point wants 2 points/);
+    expect(await said({ formula: 'dew-point', inputs: [T, T] })).toMatch(/^422 Humidity is wanted in %/);
+    expect(await said({ formula: 'dew-point', inputs: [T, point('nobody', 'humidity')] })).toMatch(/^404/);
+    expect(await said({ formula: 'wet-bulb', inputs: [T, H], parameters: { pressure: 5 } })).toMatch(
+      /^422 Air pressure here: from 500 to 1100 hPa/,
+    );
+    expect(await said({ formula: 'dew-point', inputs: [T, H], parameters: { colour: 1 } })).toMatch(/^422 Dew point has no figure colour/);
+    for (const who of [house.keeper]) {
+      const { status } = await who.post('/api/v1/computed', { room: 'Attic', label: 'x', formula: 'dew-point', inputs: [T, H] });
+      expect(status).toBe(403);
+    }
+  });
+
+  it('stands still and says so when a node it needs is retired; is taken away only when nothing hangs on it', async () => {
+    const all = (await house.maker.get('/api/v1/computed')).body as Body[];
+    const warmer = all.find((one) => one.name === 'warmer-than-the-attic')!;
+    const dew = all.find((one) => one.name === 'dew-at-the-beam')!;
+    expect((await house.maker.call('DELETE', `/api/v1/computed/${dew.id as number}`)).body.detail).toMatch(
+      /Dew spread is computed from it/,
+    );
+    await attic.end();
+    expect((await house.maker.post('/api/v1/nodes/attic-1/retire', {})).status).toBe(200);
+    await eventually(
+      async () => ((await house.maker.get('/api/v1/computed')).body as Body[]).find((one) => one.id === warmer.id)?.problem,
+      'it to say so',
+    );
+    expect(await stored(warmer.id as number)).toHaveLength(2);
+    expect((await house.maker.call('DELETE', `/api/v1/computed/${warmer.id as number}`)).status).toBe(200);
+    expect(await stored(warmer.id as number)).toEqual([]);
+    expect((await house.maker.call('DELETE', `/api/v1/computed/${warmer.id as number}`)).status).toBe(404);
+    const snapshot = (await house.maker.get('/api/v1/snapshot')).body;
+    expect(snapshot.points.some((one: Body) => one.id === warmer.id)).toBe(false);
+  });
+});
