@@ -1093,6 +1093,7 @@ describe('the whole slice, by hand', () => {
       '/watch/points/proving-1/humidity',
       '/watch/quality',
       '/watch/import',
+      '/watch/computed',
       '/provision/listen',
       '/upkeep/site/kept',
     ]) {
@@ -1128,6 +1129,7 @@ describe('the whole slice, by hand', () => {
       '/watch/points/proving-1/humidity',
       '/watch/quality',
       '/watch/import',
+      '/watch/computed',
       '/provision/listen',
       '/upkeep/site/kept',
       '/upkeep/proving-1',

@@ -111,6 +111,11 @@ export const inside: Routes = [
         loadComponent: () => import('../watch/point/point-page').then((m) => m.PointPage),
       },
       {
+        path: 'watch/computed',
+        title: 'Computed · Dew Post',
+        loadComponent: () => import('../watch/computed/computed-page').then((m) => m.ComputedPage),
+      },
+      {
         path: 'watch/quality',
         title: 'Quality · Dew Post',
         loadComponent: () => import('../watch/quality/quality-page').then((m) => m.QualityPage),

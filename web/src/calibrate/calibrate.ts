@@ -77,7 +77,9 @@ export class Calibrate {
   protected readonly methods = METHODS;
   protected readonly counted = counted;
 
-  protected readonly measured = computed(() => this.points().filter(({ kind }) => kind === 'measured'));
+  protected readonly measured = computed(() =>
+    this.points().filter(({ kind, node }) => kind === 'measured' && this.nodes()[node]?.kind !== 'computed'),
+  );
   private readonly inForce = resource({ loader: () => this.api.call(calibrate.inForce, {}) });
   protected readonly kept = computed(() => new Map((this.inForce.hasValue() ? this.inForce.value() : []).map((one) => [one.point, one])));
   protected readonly rows = computed(() =>

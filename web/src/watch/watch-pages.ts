@@ -4,6 +4,7 @@ import { SubPages } from '../parts/sub-pages';
 const PAGES = [
   ['/watch', 'Dashboards'],
   ['/watch/points', 'Points', 'and below'],
+  ['/watch/computed', 'Computed'],
   ['/watch/quality', 'Quality'],
   ['/watch/import', 'Import', 'and below'],
 ] as const;

@@ -1,4 +1,5 @@
-import { calibrate, watch, type Point } from '@dewpost/contract';
+import { calibrate, computed as computedPoints, watch, type Point } from '@dewpost/contract';
+import { formulaNamed } from '@dewpost/core/derive';
 import { counted, formatDuration, formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { figuresOf } from '@dewpost/core/series';
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, resource, signal, viewChild } from '@angular/core';
@@ -178,13 +179,29 @@ export class PointPage {
       return { at, raw: raw?.at(-1)?.[0] ?? null };
     },
   });
+  /** Is it made from others by somebody? */
+  protected readonly isComputed = computed(() => this.nodes()[this.node() ?? '']?.kind === 'computed');
+  private readonly rules = resource({
+    params: () => (this.isComputed() ? this.chosenId() : undefined),
+    loader: () => this.api.call(computedPoints.list, {}),
+  });
+  private readonly made = computed(() => {
+    const rule = this.rules.hasValue() ? this.rules.value().find(({ id }) => id === this.chosenId()) : undefined;
+    if (!rule) return null;
+    const formula = formulaNamed(rule.formula);
+    const from = rule.inputs.map(({ node, point }) => {
+      const found = this.points().find((one) => one.node === node && one.name === point);
+      return found ? this.titleOf(found) : `${node}/${point}`;
+    });
+    return { formula: formula?.title ?? rule.formula, from: from.join(' and '), source: formula?.source ?? 'not known here' };
+  });
   protected readonly why = computed(() => {
     const [point, latest] = [this.chosen(), this.latest()];
     if (!point || !latest) return null;
     const raw = this.rawNow.hasValue() && this.rawNow.value().at === latest.at ? this.rawNow.value().raw : null;
     const siblings = this.points().filter(({ node }) => node === point.node);
     const label = (name: string): string => siblings.find((one) => one.name === name)?.label.toLowerCase() ?? name;
-    return { at: latest.at, lines: because(point, latest, raw, this.calibrations(), label) };
+    return { at: latest.at, lines: because(point, latest, raw, this.calibrations(), label, this.made()) };
   });
   protected readonly level = computed(() => {
     const record = this.record();
@@ -237,6 +254,7 @@ export class PointPage {
   }
   protected under(point: Point): string {
     const node = this.nodes()[point.node];
+    if (node?.kind === 'computed') return `computed, ${node.room}`;
     return [
       this.nameOf(point.node),
       node?.room,

@@ -25,13 +25,14 @@ export interface Because {
 
 const plainFactor = (value: number): string => String(Number(value.toPrecision(5))).replace('-', '−');
 
-/** From a point's newest reading down to what its node sent: value, uncertainty, conversion, raw value, quality. */
+/** From a point's newest reading down to what its node sent: value, uncertainty, conversion, raw value, quality. `made`: how a point is computed that somebody made from others. */
 export function because(
   point: Point,
   latest: Latest,
   raw: number | null,
   versions: readonly Calibration[],
   nameOf: (point: string) => string,
+  made: { readonly formula: string; readonly from: string; readonly source: string } | null = null,
 ): Because[] {
   const { decimals, unit } = point;
   const figure = (value: number, places = decimals, of = unit): string => `${formatNumber(value, places)} ${of}`.trim();
@@ -41,7 +42,9 @@ export function because(
     versions.filter(({ withdrawnAt }) => withdrawnAt === null),
     latest.at,
   );
-  if (point.derived) {
+  if (made) {
+    lines.push({ what: 'computed', words: `${made.formula}: ${made.from}` }, { what: 'source', words: made.source });
+  } else if (point.derived) {
     const formula = FORMULAS[point.derived.quantity];
     lines.push(
       { what: 'computed', words: `${formula?.words ?? point.derived.quantity}: ${point.derived.from.map(nameOf).join(' and ')}` },
@@ -62,7 +65,7 @@ export function because(
   } else if (point.kind === 'measured') {
     lines.push({ what: 'converted', words: point.raw ? 'as its build sheet says' : 'by nothing: the node sends it so' });
   }
-  if (raw !== null && !point.derived)
+  if (raw !== null && !point.derived && !made)
     lines.push({ what: 'raw', words: point.raw ? figure(raw, 0, point.raw.unit) : figure(raw, decimals + 1) });
   const reason = latest.reason === null ? '' : `: ${REASONS[latest.reason] ?? latest.reason}`;
   lines.push({ what: 'quality', words: latest.quality + reason });
