@@ -1094,6 +1094,7 @@ describe('the whole slice, by hand', () => {
       '/watch/quality',
       '/watch/import',
       '/watch/computed',
+      '/calibrate/side-by-side',
       '/provision/listen',
       '/upkeep/site/kept',
     ]) {
@@ -1130,6 +1131,7 @@ describe('the whole slice, by hand', () => {
       '/watch/quality',
       '/watch/import',
       '/watch/computed',
+      '/calibrate/side-by-side',
       '/provision/listen',
       '/upkeep/site/kept',
       '/upkeep/proving-1',

@@ -16,6 +16,8 @@ export const calibrationSchema = z.object({
   uncertainty: z.number(),
   /** From when on readings are converted by it. */
   from: z.number(),
+  /** When it is due to be made again; `null`: nobody has said so. */
+  dueAt: z.number().nullable(),
   note: z.string(),
   madeBy: z.string(),
   madeAt: z.number(),
@@ -58,6 +60,8 @@ export const calibrate = {
       /** Standard uncertainty of the reference, in the point's unit. */
       reference: z.number().min(0).max(1e9).default(0),
       note: z.string().trim().max(200).default(''),
+      /** In so many months it is due again; left out: not at all. */
+      dueMonths: z.number().int('whole months').min(1, 'a month at least').max(120, 'ten years at most').nullable().default(null),
       /** The newest version that was seen; another by now is a 409 with it. Left out: whatever is in force. */
       after: z.number().int().min(0).optional(),
     }),

@@ -142,6 +142,8 @@ export const pointSchema = sheetPointSchema
     uncalibrated: z.boolean(),
     /** Until when its rules are held because somebody works at it, ms; `null`: they are not. */
     heldUntil: z.number().nullable(),
+    /** When the calibration in force is due to be made again, ms; `null`: there is none, or nobody has said so. */
+    calibrationDue: z.number().nullable(),
     /** The unit and range that a calibration leads to. */
     calibratesTo: sheetPointSchema.pick({ unit: true, min: true, max: true, decimals: true }),
   });

@@ -161,6 +161,29 @@ describe('calibrations', () => {
     await house.maker.call('DELETE', path('temperature', `/${seen + 1}`));
   });
 
+  it('is due again when somebody has said so, and withdrawn no more; a point says it to every page', async () => {
+    const before = Date.now();
+    const made = await house.maker.post('/api/v1/points/bed-1/humidity/calibrations', {
+      method: 'offset',
+      captures: [{ raw: 50, reference: 51 }],
+      dueMonths: 6,
+    });
+    expect(made.status).toBe(200);
+    const days = (made.body.dueAt - before) / 86_400_000;
+    expect([days > 180, days < 185]).toEqual([true, true]);
+    const due = async (): Promise<number | null> =>
+      ((await house.maker.get('/api/v1/snapshot')).body.points as Body[]).find((one) => one.id === points['humidity'])!.calibrationDue as
+        number | null;
+    expect(await due()).toBe(made.body.dueAt);
+    await house.maker.call('DELETE', `/api/v1/points/bed-1/humidity/calibrations/${made.body.version as number}`);
+    expect(await due()).toBeNull();
+    const wrong = await house.maker.post('/api/v1/points/bed-1/humidity/calibrations', {
+      method: 'offset',
+      captures: [{ raw: 50, reference: 51 }],
+      dueMonths: 0,
+    });
+    expect([wrong.status, wrong.body.detail]).toEqual([422, expect.stringMatching(/a month at least/)]);
+  });
   it('what is computed is not calibrated, and only makers may', async () => {
     expect((await add({ method: 'offset', captures: [{ raw: 1, reference: 2 }] }, 'dew-point')).body.detail).toMatch(
       /calibrate what it is computed from/,

@@ -341,6 +341,17 @@ it('a filled database of the version before: its nodes stay what they are, and o
   await database('node').where({ name: 'computed-loft' }).delete();
 });
 
+it('a filled database of the version before: no calibration of before is due', async () => {
+  const [point] = await database('point').orderBy('id');
+  const made = { point_id: point.id, version: 1, method: 'offset', captures: '[]', gain: 1, value_offset: 0, uncertainty: 0 };
+  await database('calibration').insert({ ...made, valid_from: new Date(), note: '', made_by: 'baker' });
+
+  await migrate(database, '024-due');
+
+  expect(await database('calibration').pluck('due_at')).toEqual([null]);
+  await database('calibration').delete();
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

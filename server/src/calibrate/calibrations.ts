@@ -1,5 +1,6 @@
 import type { calibrate, Calibration } from '@dewpost/contract';
 import { conversionAt, fitPoint, isUncalibrated, versionAt } from '@dewpost/core/calibration';
+import { DateTime } from 'luxon';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -22,6 +23,7 @@ interface Row {
   value_offset: number;
   uncertainty: number;
   valid_from: Date;
+  due_at: Date | null;
   note: string;
   made_by: string;
   made_at: Date;
@@ -41,6 +43,7 @@ const viewOf = (row: Row): Calibration => ({
   madeBy: row.made_by,
   coefficients: { gain: row.gain, offset: row.value_offset },
   from: row.valid_from.getTime(),
+  dueAt: row.due_at?.getTime() ?? null,
   madeAt: row.made_at.getTime(),
   withdrawnAt: row.withdrawn_at?.getTime() ?? null,
   withdrawnBy: row.withdrawn_by,
@@ -48,6 +51,7 @@ const viewOf = (row: Row): Calibration => ({
 const inForce = (row: Row): CalibrationInForce => ({
   version: row.version,
   from: row.valid_from.getTime(),
+  dueAt: row.due_at?.getTime() ?? null,
   gain: row.gain,
   offset: row.value_offset,
   uncertainty: row.uncertainty,
@@ -109,6 +113,7 @@ export class Calibrations {
           value_offset: offset,
           uncertainty: fitted.uncertainty,
           valid_from: new Date(from),
+          due_at: wanted.dueMonths === null ? null : DateTime.fromMillis(now).plus({ months: wanted.dueMonths }).toJSDate(),
           note: wanted.note,
           made_by: by,
         })

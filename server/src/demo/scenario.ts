@@ -22,6 +22,8 @@ import { outputsOf } from '../nodes/nodes';
 import { writeYesterday, yesterdaySchema } from './history';
 
 const seconds = z.number().nonnegative();
+/** Soil probes drift: at the mill they are due again after a quarter of a year. */
+const DUE_AFTER_MS = 90 * 86_400_000;
 /** What points are called at this node, by their names; the others as their sheet calls them. */
 const labels = z.record(z.string(), z.string()).default({});
 
@@ -218,6 +220,7 @@ async function keepCalibration(trx: Transaction, point: number, kept: Scenario['
     value_offset: fitted.coefficients.offset,
     uncertainty: fitted.uncertainty,
     valid_from: at,
+    due_at: new Date(at.getTime() + DUE_AFTER_MS),
     note: kept.note,
     made_by: 'millwright',
     made_at: at,

@@ -1,5 +1,5 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
-import { isUncalibrated, scaleOf } from '@dewpost/core/calibration';
+import { isUncalibrated, scaleOf, versionAt } from '@dewpost/core/calibration';
 import { engineRule, type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
 import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
@@ -64,6 +64,8 @@ export interface CalibrationInForce {
   readonly offset: number;
   /** Standard uncertainty, in the point's unit. */
   readonly uncertainty: number;
+  /** When it is due to be made again, ms. */
+  readonly dueAt: number | null;
 }
 
 export interface PointEntry {
@@ -468,6 +470,7 @@ export function pointView(point: PointEntry): Point {
     derived,
     uncalibrated: uncalibrated(point),
     heldUntil: point.heldUntil,
+    calibrationDue: versionAt(raw, point.calibrations, Date.now())?.dueAt ?? null,
     calibratesTo: { unit, min, max, decimals },
   };
 }

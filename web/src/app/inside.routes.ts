@@ -99,6 +99,11 @@ export const inside: Routes = [
       },
       { path: 'provision/ledger', title: 'Ledger · Dew Post', loadComponent: () => import('../provision/ledger').then((m) => m.Ledger) },
       { path: 'calibrate', title: 'Calibrate · Dew Post', loadComponent: () => import('../calibrate/calibrate').then((m) => m.Calibrate) },
+      {
+        path: 'calibrate/side-by-side',
+        title: 'Side by side · Dew Post',
+        loadComponent: () => import('../calibrate/side-by-side-page').then((m) => m.SideBySidePage),
+      },
       { path: 'watch', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
       {
         path: 'watch/points',

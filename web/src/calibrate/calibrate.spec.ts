@@ -11,6 +11,7 @@ const kept = (change: Partial<Calibration> = {}): Calibration => ({
   coefficients: { gain: 1, offset: 1 },
   uncertainty: 0.03,
   from: NOON,
+  dueAt: null,
   note: '',
   madeBy: 'millwright',
   madeAt: NOON,
@@ -144,5 +145,20 @@ describe('calibrating a point', () => {
     });
     expect(rig.text).toContain('withdrawn by baker');
     for (const name of ['Capture', 'Keep it', 'Withdraw version 1']) expect(() => rig.button(name)).toThrow();
+  });
+
+  it('lists what is due again, the most overdue first, and keeps the months that were said', async () => {
+    const day = 86_400_000;
+    const due = (id: number, label: string, at: number | null) => aPoint({ id, name: `p-${id}`, label, calibrationDue: at });
+    const points = [
+      due(5, 'Bed one', Date.now() + 10 * day),
+      due(6, 'Bed two', Date.now() - 3 * day),
+      due(7, 'Bed three', Date.now() + 90 * day),
+      due(8, 'Bed four', null),
+    ];
+    const rig = await Rig.open(Calibrate, { snapshot: { nodes: [aNode()], points }, answers: [[calibrate.inForce, []]] });
+    const list = rig.rows('section[aria-labelledby=c-due-list] button');
+    expect(list.map((row) => row.split(',')[0])).toEqual(['Bed two', 'Bed one']);
+    expect(list[0]).toContain('overdue since');
   });
 });

@@ -25,11 +25,16 @@ import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../
 import { selectTimezone } from '../data/selectors';
 import { linePath } from '../parts/line-path';
 import { PointPicker } from '../parts/point-picker';
-import { dayAndTime } from '../parts/times';
+import { dateOnly, dayAndTime } from '../parts/times';
 import { typedNumber } from '../parts/typed-number';
+import { ValueField } from '../parts/value-field';
+import { CalibratePages } from './calibrate-pages';
+import { FitChart } from './fit-chart';
 
 /** How long rules are held at one press. */
 const HOLD_MINUTES = 30;
+/** What is due within that is shown beforehand. */
+const DUE_SOON_MS = 30 * 86_400_000;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
 /** What to do with the hand, by what is measured. */
@@ -55,7 +60,17 @@ const METHODS: readonly { value: CalibrationMethod; words: string; what: string 
 /** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
 @Component({
   selector: 'dp-calibrate',
-  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatInput, PointPicker],
+  imports: [
+    CalibratePages,
+    FitChart,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatFormFieldModule,
+    MatInput,
+    PointPicker,
+    ValueField,
+  ],
   templateUrl: './calibrate.html',
   styleUrl: './calibrate.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -91,6 +106,14 @@ export class Calibrate {
   protected readonly bare = computed(() =>
     this.measured().filter((point) => point.uncalibrated && this.nodes()[point.node]?.state === 'proved'),
   );
+  /** What is due within a month, the most overdue first. */
+  protected readonly due = computed(() => {
+    const now = Date.now();
+    return this.measured()
+      .flatMap((point) => (point.calibrationDue === null ? [] : [{ point, at: point.calibrationDue, late: point.calibrationDue < now }]))
+      .filter(({ at }) => at < now + DUE_SOON_MS)
+      .sort((a, b) => a.at - b.at);
+  });
   private readonly picked = linkedSignal<number | null>(() => (this.of() === undefined ? null : Number(this.of())));
   protected readonly point = computed(() => this.measured().find(({ id }) => id === this.picked()) ?? null);
   private readonly pointId = computed(() => this.point()?.id);
@@ -98,6 +121,8 @@ export class Calibrate {
   protected readonly captures = signal<readonly Capture[]>([]);
   protected readonly reference = signal<number | null>(null);
   protected readonly note = signal('');
+  /** In how many months it is due again; a year is common practice. */
+  protected readonly dueMonths = signal<number | null>(12);
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   protected readonly busy = signal(false);
 
@@ -167,6 +192,7 @@ export class Calibrate {
     const kept = this.kept().get(this.pointId() ?? -1);
     return kept ? [{ ...kept, ...kept.coefficients }] : [];
   });
+  protected readonly convertsNow = computed(() => this.inForceOfPoint()[0] ?? null);
   protected readonly history = computed(() => (this.versions.hasValue() ? this.versions.value() : []));
 
   constructor() {
@@ -204,6 +230,9 @@ export class Calibrate {
     // A count is a whole thing already.
     return `${formatNumber(value, (scale?.decimals ?? 1) + (point?.raw ? 0 : 1))} ${scale?.unit ?? ''}`.trim();
   }
+  protected date(ms: number): string {
+    return dateOnly(ms, this.zone());
+  }
   protected when(ms: number): string {
     return dayAndTime(ms, this.zone());
   }
@@ -230,7 +259,13 @@ export class Calibrate {
     try {
       const { version, coefficients, uncertainty } = await this.api.call(calibrate.add, {
         params: { node: point.node, point: point.name },
-        body: { method: this.method(), captures: [...this.captures()], note: this.note(), after: this.history()[0]?.version ?? 0 },
+        body: {
+          method: this.method(),
+          captures: [...this.captures()],
+          note: this.note(),
+          dueMonths: this.dueMonths(),
+          after: this.history()[0]?.version ?? 0,
+        },
       });
       this.said.set({
         text: `Kept as version ${version}: ${this.words({ coefficients })}, ± ${this.figure(uncertainty)}. ${before ? 'All of its record is converted by it.' : 'In force from now on.'}`,

@@ -36,7 +36,9 @@ export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectA
   const live = new Set(nodes.filter((node) => node.state === 'proved' && !node.silent).map((node) => node.id));
   return {
     provision: nodes.filter((node) => node.state !== 'proved').length,
-    calibrate: points.filter((point) => point.uncalibrated && live.has(point.node)).length,
+    calibrate: points.filter(
+      (point) => (point.uncalibrated || (point.calibrationDue !== null && point.calibrationDue < Date.now())) && live.has(point.node),
+    ).length,
     watch: points.filter((point) => live.has(point.node)).length,
     respond: open.length,
     upkeep: nodes.filter((node) => node.silent).length,

@@ -1,5 +1,5 @@
 import type { Point } from '@dewpost/contract';
-import { ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
+import { booleanAttribute, ChangeDetectionStrategy, Component, computed, input, output, signal } from '@angular/core';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
@@ -25,7 +25,12 @@ const SHOWN = 60;
       (input)="wanted.set(typed.value)"
       (focus)="typed.select()"
     />
-    <mat-autocomplete #list="matAutocomplete" autoActiveFirstOption [displayWith]="nameById" (optionSelected)="pick($event.option.value)">
+    <mat-autocomplete
+      #list="matAutocomplete"
+      autoActiveFirstOption
+      [displayWith]="nameById"
+      (optionSelected)="pick($event.option.value, typed)"
+    >
       @for (one of found(); track one.id) {
         <mat-option [value]="one.id">{{ nameById(one.id) }}</mat-option>
       }
@@ -49,6 +54,8 @@ export class PointPicker {
   readonly chosen = input<number | null>(null);
   readonly label = input('Point');
   readonly inputId = input.required<string>();
+  /** Is it empty again after each: for who picks one after the other? */
+  readonly clears = input(false, { transform: booleanAttribute });
   readonly picked = output<number>();
   protected readonly wanted = signal('');
   protected readonly found = computed(() => {
@@ -61,8 +68,9 @@ export class PointPicker {
     const point = this.points().find((one) => one.id === id);
     return point ? `${point.label}, ${this.nameOf(point.node)}` : '';
   };
-  protected pick(id: number): void {
+  protected pick(id: number, typed: HTMLInputElement): void {
     this.wanted.set('');
     this.picked.emit(id);
+    if (this.clears()) typed.value = '';
   }
 }

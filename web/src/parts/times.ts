@@ -14,6 +14,9 @@ export const dayAndTime = (ms: number, zone: string): string => at(ms, zone).toF
 /** Day with its year, and time: `24 Nov 2026 14:02`. */
 export const wholeDate = (ms: number, zone: string): string => at(ms, zone).toFormat('d LLL yyyy HH:mm');
 
+/** The day with its year: `24 Nov 2026`. */
+export const dateOnly = (ms: number, zone: string): string => at(ms, zone).toFormat('d LLL yyyy');
+
 /** Day and time where the day of the week says nothing: `24 Nov 14:02`. */
 export const dateAndTime = (ms: number, zone: string): string => at(ms, zone).toFormat('d LLL HH:mm');
 

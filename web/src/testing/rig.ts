@@ -94,6 +94,7 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     derived: null,
     uncalibrated: false,
     heldUntil: null,
+    calibrationDue: null,
     calibratesTo: { unit: change.unit ?? '%', min: change.min ?? 0, max: change.max ?? 100, decimals: change.decimals ?? 1 },
     ...change,
   });

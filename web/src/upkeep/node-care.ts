@@ -134,7 +134,9 @@ export class NodeCare {
   protected readonly said = linkedSignal<string, { text: string; bad: boolean } | null>({ source: this.id, computation: () => null });
   protected readonly zone = this.store.selectSignal(selectTimezone);
   /** As it is picked, before it is said. */
-  protected readonly live = linkedSignal<number | null>(() => this.node().liveSince);
+  // A node is told anew with each of its readings: only another time, or another node, begins it again.
+  private readonly liveSince = computed(() => this.node().liveSince);
+  protected readonly live = linkedSignal<number | null>(() => (this.id(), this.liveSince()));
   protected readonly liveWords = computed(() => {
     const since = this.node().liveSince;
     return since === null ? 'all that it sent counts' : `since ${wholeDate(since, this.zone())}`;

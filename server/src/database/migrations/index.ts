@@ -2,6 +2,7 @@ import type { Migration } from './migration';
 import { mend010 } from './010-mend';
 import { names013 } from './013-names';
 import { fitRound014 } from './014-fit-round';
+import { due024 } from './024-due';
 import { computed023 } from './023-computed';
 import { firstWrite015 } from './015-first-write';
 import { calibrations017 } from './017-calibrations';
@@ -34,4 +35,5 @@ export const migrations: readonly Migration[] = [
   networks021,
   kept022,
   computed023,
+  due024,
 ];
