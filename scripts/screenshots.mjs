@@ -38,12 +38,6 @@ try {
   await shows(page, 'Humidity too low', 120_000);
   await pause(12_000);
   await shot('watch');
-  await press(page, 'Share');
-  await fill(page, '#share-label', 'Harvest visitors');
-  await press(page, 'Make link');
-  await shows(page, 'Made just now');
-  const shared = await page.$eval('#share-address', (element) => element.textContent);
-  await page.keyboard.press('Escape');
   // Ordinary humidifying tells nobody: a second limit, which the room is past, does.
   await page.evaluate(async () => {
     const thresholds = await fetch('/api/v1/thresholds').then((answer) => answer.json());
@@ -73,36 +67,6 @@ try {
   await page.goto(`${stack.address}/respond/relays`);
   await shows(page, 'outputs,');
   await shot('respond-relays');
-  await page.evaluate(() =>
-    localStorage.setItem(
-      'dewpost.sheet-draft.new',
-      JSON.stringify({
-        name: '',
-        draft: {
-          board: 'wifi-dual-bare',
-          supply: 'aa-4',
-          reportSeconds: 900,
-          eventsPerDay: 6,
-          outdoors: true,
-          cableMetres: 1.5,
-          fixed: {},
-          dividers: {},
-          parts: [
-            { ref: 'air', part: 'climate-i2c' },
-            { ref: 'bed-1', part: 'soil-analog' },
-            { ref: 'bed-2', part: 'soil-analog' },
-            { ref: 'cell', part: 'battery-divider' },
-            { ref: 'door', part: 'reed-closed' },
-          ],
-        },
-      }),
-    ),
-  );
-  await page.goto(`${stack.address}/plan/sheet/new`);
-  await shows(page, 'Pin ledger');
-  await fill(page, 'input[name=sheet-name]', 'Bed soil and air');
-  await shot('plan-new-sheet');
-  await page.evaluate(() => localStorage.removeItem('dewpost.sheet-draft.new'));
   await page.goto(`${stack.address}/plan/site`);
   await shows(page, 'Links, 26');
   await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .sounding').length > 20);
@@ -134,23 +98,12 @@ try {
   await press(page, 'Write 8 with their warnings');
   await shows(page, 'The network refused the passphrase', 60_000);
   await shot('provision-bench');
-  await page.evaluate(async () => {
-    const nodes = await fetch('/api/v1/nodes').then((answer) => answer.json());
-    const rule = { canaries: 1, shares: [0.4, 1], settleSeconds: 6, patienceSeconds: 120, failShare: 0.2, window: null, rollBack: true };
-    const ids = nodes.filter((node) => node.state === 'proved').map((node) => node.id);
-    await fetch('/api/v1/provision/rollouts', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ firmware: 'dewnode-1.1.0-rc.1-wifi-dual-38', nodes: ids, rule }),
-    });
-  });
-  await page.goto(`${stack.address}/provision/rollouts`);
-  await shows(page, 'watching', 60_000);
-  await page.waitForFunction(() => [...document.querySelectorAll('td')].filter((cell) => cell.textContent === 'healthy').length >= 3, {
-    timeout: 90_000,
-  });
-  await pause(2500);
-  await shot('provision-rollouts');
+  await page.goto(`${stack.address}/provision/listen`);
+  await press(page, 'Port 1 of the stand-ins');
+  await press(page, 'Restart the board');
+  await shows(page, 'sends readings', 60_000);
+  await pause(1500);
+  await shot('provision-listen');
   await page.setViewport({ width: 390, height: 844 });
   await page.goto(`${stack.address}/provision/fit`);
   await page.waitForSelector('a[href^="/provision/fit/"]');
@@ -159,9 +112,42 @@ try {
   await pause(20_000);
   await shot('provision-fit-phone');
   await page.setViewport({ width: 1280, height: 800 });
-  await page.goto(`${stack.address}/upkeep/prove-climate`);
-  await shows(page, 'power-up');
-  await shot('upkeep-node-log');
+  await page.evaluate(async () => {
+    const send = (method, path, body) =>
+      fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
+    await send('PUT', '/api/v1/nodes/live', { nodes: ['gearbox', 'sluice-motor'], since: Date.now() - 6 * 3_600_000 });
+    const of = (node, point) => ({ node, point });
+    const loft = { room: 'Grain loft', parameters: {}, toleranceSeconds: 600 };
+    const air = [of('loft-climate', 'temperature'), of('loft-climate', 'humidity')];
+    for (const rule of [
+      { ...loft, label: 'Water in the air', formula: 'absolute-humidity', inputs: air },
+      { ...loft, label: 'Air less grain', formula: 'difference', inputs: [air[0], of('loft-cable-1', 'temperature')] },
+      { ...loft, label: 'Warming of the air', formula: 'rate', inputs: [air[0]], parameters: { minutes: 120 } },
+      {
+        ...loft,
+        room: 'Cellar',
+        label: 'Vapour deficit',
+        formula: 'vapour-deficit',
+        inputs: ['temperature', 'humidity'].map((one) => of('cellar-climate', one)),
+      },
+    ])
+      await send('POST', '/api/v1/computed', rule);
+  });
+  await page.goto(`${stack.address}/upkeep/site/kept`);
+  await shows(page, 'live since');
+  await shot('upkeep-kept');
+  await page.goto(`${stack.address}/watch/computed`);
+  await shows(page, 'points made of others');
+  await page.waitForFunction(() => [...document.querySelectorAll('.shows')].filter((one) => /\d/.test(one.textContent)).length >= 3, {
+    timeout: 60_000,
+  });
+  await shot('watch-computed');
+  await page.goto(`${stack.address}/calibrate/side-by-side`);
+  await press(page, '24 h');
+  for (const node of ['loft-cable-1', 'loft-cable-2', 'loft-cable-3']) await search(page, '#s-point', node, node);
+  await shows(page, 'puts it right');
+  await pause(1500);
+  await shot('calibrate-side-by-side');
   await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
   await page.goto(`${stack.address}/watch/points/prove-climate/humidity`);
   await shows(page, 'Why it shows this');
@@ -224,10 +210,6 @@ try {
   await hears({ wind: '3.4', rain: '0.4' });
   await shows(page, '3.4 m/s');
   await shot('provision-sources');
-  await page.goto(shared);
-  await shows(page, 'shared until');
-  await pause(2500);
-  await shot('shared');
   for (const fault of faults) console.log(`fault: ${fault}`);
 } finally {
   await close();

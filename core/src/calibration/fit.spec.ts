@@ -175,4 +175,11 @@ describe('a calibration', () => {
     expect(settledValue([1, 1, 1, 1, 2], 0.5)?.settled).toBe(false);
     expect(settledValue([1, 1], 1)?.settled).toBe(false);
   });
+
+  it('a line that explains less than half of the spread is no calibration, and says so', () => {
+    const scattered = [13.1, 13.0, 13.15, 13.02].map((reference, i) => ({ raw: 13.14 + i / 100, reference }));
+    expect(fitCalibration('linear', scattered, { step: 0.1 })).toMatch(/hardly follows the reference \(R² 0\.\d\d\)/);
+    const still = [1, 2, 3].map((raw, i) => ({ raw, reference: 5 + (i % 2) }));
+    expect(fitCalibration('linear', still, { step: 0.1 })).toMatch(/hardly follows/);
+  });
 });

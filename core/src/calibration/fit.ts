@@ -57,6 +57,8 @@ export function leastSquares(points: readonly { readonly x: number; readonly y: 
   };
 }
 
+/** A line that explains less of the spread is no calibration. */
+const LEAST_FOLLOWED = 0.5;
 const apart = (values: readonly number[]): number => Math.max(...values) - Math.min(...values);
 const root = (...parts: readonly number[]): number => Math.sqrt(parts.reduce((sum, part) => sum + part * part, 0));
 
@@ -108,7 +110,8 @@ export function fitCalibration(
     };
   }
   const { slope, intercept, s, rSquared } = leastSquares(captures.map(({ raw: x, reference: y }) => ({ x, y })));
-  if (slope === 0) return 'the sensor does not follow the reference at all';
+  if (!(rSquared >= LEAST_FOLLOWED))
+    return `the sensor hardly follows the reference (R² ${rSquared.toFixed(2)}): captures must lie further apart than they miss the line`;
   return {
     coefficients: { gain: slope, offset: intercept },
     uncertainty: root(resolution(slope), s, reference),

@@ -13,6 +13,10 @@ function ticksOf(low: number, high: number, most: number): number[] {
   return Array.from({ length: Math.floor((high - first) / step) + 1 }, (_, i) => first + i * step);
 }
 
+/** As many decimals as tell the steps of a scale apart. */
+const placesOf = ([first = 0, second = first + 1]: readonly number[], least: number): number =>
+  Math.max(least, Math.ceil(-Math.log10(second - first) - 1e-9));
+
 /** A fit as it is seen before it is kept: captures as crosses, the line with its uncertainty, what was in force dashed, residuals beneath. */
 @Component({
   selector: 'dp-fit-chart',
@@ -28,11 +32,14 @@ function ticksOf(low: number, high: number, most: number): number[] {
         <text [attr.x]="tick.at" [attr.y]="all.height + 17" text-anchor="middle">{{ tick.text }}</text>
       }
       <line x1="0" [attr.x2]="all.width" [attr.y1]="all.height" [attr.y2]="all.height" class="base" />
-      <path [attr.d]="all.band" class="band" />
-      @if (all.before) {
-        <path [attr.d]="all.before" class="before" />
-      }
-      <path [attr.d]="all.line" class="line" />
+      <!-- What reaches past the scale is cut at it. -->
+      <svg [attr.width]="all.width" [attr.height]="all.height" class="inner">
+        <path [attr.d]="all.band" class="band" />
+        @if (all.before) {
+          <path [attr.d]="all.before" class="before" />
+        }
+        <path [attr.d]="all.line" class="line" />
+      </svg>
       @if (all.live !== null) {
         <path [attr.d]="'M' + (all.live - 6) + ' ' + (all.height - 18) + 'h12l-6 18z'" class="notch" />
       }
@@ -54,6 +61,9 @@ function ticksOf(low: number, high: number, most: number): number[] {
     svg {
       width: 100%;
       overflow: visible;
+    }
+    .inner {
+      overflow: hidden;
     }
     text {
       font: 400 10px var(--mono);
@@ -127,8 +137,12 @@ export class FitChart {
       ...{ width: WIDTH, height: HEIGHT, middle, most: figure(most, this.decimals() + 1) },
       box: `-48 -8 ${WIDTH + 60} ${HEIGHT + 34 + RESIDUALS}`,
       words: `The fit through ${captures.length} captures, from raw ${figure(left, 0)} to ${figure(right, 0)}; residuals up to ${figure(most, this.decimals() + 1)}`,
-      ticksY: ticksOf(low, high, 5).map((one) => ({ value: one, at: y(one), text: figure(one) })),
-      ticksX: ticksOf(left, right, 6).map((one) => ({ value: one, at: x(one), text: figure(one, reach < 20 ? 1 : 0) })),
+      ticksY: ticksOf(low, high, 5).map((one, _, ticks) => ({
+        value: one,
+        at: y(one),
+        text: figure(one, placesOf(ticks, this.decimals())),
+      })),
+      ticksX: ticksOf(left, right, 6).map((one, _, ticks) => ({ value: one, at: x(one), text: figure(one, placesOf(ticks, 0)) })),
       line: through(coefficients),
       before: before ? through(before) : null,
       band: `M0 ${y(value(left) + wide)}L${WIDTH} ${y(value(right) + wide)}L${WIDTH} ${y(value(right) - wide)}L0 ${y(value(left) - wide)}z`,
