@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ElementHandle, Page } from 'puppeteer-core';
-import { fill, press, search, shows } from './browser';
+import { choose, fill, press, search, shows } from './browser';
 
 /** What the walk has at hand when these steps are taken. */
 export interface Hands {
@@ -109,4 +109,76 @@ export function itKeepsTheRecord({ page: of, go, mishap, noteBarriers }: Hands):
       rmSync(directory, { recursive: true });
     }
   }, 150_000);
+
+  it('a point is computed from two others, shows what it comes to, and says how', async () => {
+    const page = of();
+    await go('/watch/computed', 'Nothing is computed yet');
+    await press(page, 'Compute a point');
+    await choose(page, '#c-formula', 'Absolute humidity');
+    await search(page, '#c-input-0', 'temperature proving-1', 'proving-1');
+    await search(page, '#c-input-1', 'humidity proving-1', 'proving-1');
+    await noteBarriers('computing a point');
+    await press(page, 'Compute it');
+    await shows(page, 'It is computed now');
+    await shows(page, /\d\.\d\s*g\/m³/);
+    await page.locator('.computed a').click();
+    await shows(page, 'How it is computed');
+    await shows(page, /Absolute humidity: .*proving-1 and .*proving-1/);
+    await shows(page, /highest\s+\d/);
+  }, 90_000);
+
+  it('two sensors that lay side by side for an hour are compared on a phone, and the one that is off is put right', async () => {
+    const page = of();
+    const now = Math.floor(Date.now() / 1000);
+    for (const [name, off] of [
+      ['Shelf one', 0],
+      ['Shelf two', 1.5],
+    ] as const) {
+      const points = [{ name: 'temperature', label: 'Shelf temperature', unit: '°C', min: 0, max: 40 }];
+      const { key } = await post<{ key: string }>(page, '/api/v1/sources', { name, room: name, points });
+      const pack = Array.from({ length: 56 }, (_, i) => ({
+        n: 'temperature',
+        t: now - (56 - i) * 60,
+        v: 18 + off + (((i * 7) % 11) - 5) / 20,
+      }));
+      const heard = await fetch(`${new URL(page.url()).origin}/node/v1/up`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', authorization: `Bearer ${key}` },
+        body: JSON.stringify(pack),
+      });
+      expect(heard.status).toBe(200);
+    }
+    await page.setViewport({ width: 390, height: 844, hasTouch: true });
+    await go('/calibrate/side-by-side', 'Choose two points at least');
+    await search(page, '#s-point', 'shelf-one', 'Shelf one');
+    await search(page, '#s-point', 'shelf-two', 'Shelf two');
+    await choose(page, '#s-reference', 'Shelf one, trusted');
+    await shows(page, /\+ 1\.5\d?\s*°C/);
+    await shows(page, 'is off');
+    await noteBarriers('side by side at 390 px');
+    await press(page, 'Keep for 1 point');
+    await shows(page, 'Kept from now on for Shelf temperature, Shelf two');
+    await page.setViewport({ width: 1280, height: 800 });
+    const kept = (await page.evaluate(() =>
+      fetch('/api/v1/points/shelf-two/temperature/calibrations').then((answer) => answer.json()),
+    )) as { method: string; coefficients: { gain: number; offset: number }; note: string }[];
+    expect(kept).toHaveLength(1);
+    expect(kept[0]!.coefficients.gain * 19.5 + kept[0]!.coefficients.offset).toBeCloseTo(18, 0);
+    expect(kept[0]!.note).toMatch(/side by side with Shelf temperature, Shelf one, 1 h/);
+  }, 90_000);
+
+  it('a board is listened to: its start, its joining and what it sends are read, and the port is given back', async () => {
+    const page = of();
+    await go('/provision/listen', 'Where to listen');
+    await press(page, 'Port 1 of the stand-ins');
+    await press(page, 'Restart the board');
+    await shows(page, 'chip’s own start text, 4 lines');
+    await shows(page, 'It has reached the broker', 30_000);
+    await shows(page, 'sends readings', 60_000);
+    await fill(page, '#listen-words', 'publ');
+    await shows(page, /\d+ of \d+ lines/);
+    await noteBarriers('listening');
+    await press(page, 'Let the port go');
+    await shows(page, 'Where to listen');
+  }, 120_000);
 }

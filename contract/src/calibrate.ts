@@ -100,4 +100,18 @@ export const calibrate = {
       'Readings as CSV, streamed: `?points={node}/{point},…&from=&to=`; raw beside value, with quality. `&trials=yes`: with what came before its node went live',
     gives: 'text/csv',
   }),
+  exportLines: rawEndpoint({
+    method: 'get',
+    path: '/api/v1/exports/readings.jsonl',
+    door: 'account',
+    summary: 'The same as JSON Lines, an object a reading',
+    gives: 'application/x-ndjson',
+  }),
+  exportSenml: rawEndpoint({
+    method: 'get',
+    path: '/api/v1/exports/readings.senml',
+    door: 'account',
+    summary: 'The same as a SenML pack (RFC 8428): good and suspect readings, names as node:point',
+    gives: 'application/senml+json',
+  }),
 };

@@ -73,7 +73,7 @@ export const imports = {
     path: '/api/v1/imports',
     door: 'maker',
     summary:
-      'Take in a CSV (text/csv) of readings: `?name=&map=Temp:loft-1/temperature,Hum:loft-1/humidity&time=Time&clock=UTC|site|+01:00&decimal=comma|point&order=year|day|month&keep=true`. What is left out is noticed; the clock never is. Gives the job; a table as we export it needs no map',
+      'Take in a CSV (text/csv) of readings: `?name=&map=Temp:loft-1/temperature,Hum:loft-1/humidity&time=Time&clock=UTC|site|+01:00&decimal=comma|point&order=year|day|month&keep=true`. What is left out is noticed; the clock never is. Gives the job; a table as we export it needs no map, and neither do JSON Lines (application/x-ndjson: node, point, time, value) and SenML (application/senml+json)',
     gives: 'application/json',
   }),
   one: endpoint({

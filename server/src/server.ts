@@ -10,6 +10,7 @@ import { openBroker, publishForReaders } from './compose/broker';
 import { layFoundation } from './compose/foundation';
 import { keepTidy } from './compose/housekeeping';
 import { Metrics } from './compose/metrics';
+import { keepRecord } from './compose/record';
 import { StatusWatch } from './compose/status';
 import { listen, type Broker } from './broker/broker';
 import { poolOf } from './database/connect';
@@ -47,21 +48,12 @@ import { Calibrations } from './calibrate/calibrations';
 import { Holds } from './calibrate/holds';
 import { calibrateRoutes } from './calibrate/routes';
 import { Certificate } from './net/certificate';
-import { ComputedPoints } from './derive/computed-points';
-import { Deriver } from './derive/deriver';
-import { computedRoutes } from './derive/routes';
 import { Registry } from './model/registry';
 import { Marks } from './record/marks';
-import { Rollups } from './record/rollups';
-import { GoingLive } from './kept/going-live';
-import { Retention } from './kept/retention';
-import { keptRoutes } from './kept/routes';
 import { Comers } from './reaching/comers';
 import { reachingRoutes } from './reaching/routes';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
 import { Ways } from './ways/ways';
-import { Imports } from './watch/imports/imports';
-import { importRoutes } from './watch/imports/routes';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
 
@@ -152,10 +144,6 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   await calibrations.load();
   const holds = new Holds({ registry, engine, nodes, hub, log });
   holds.load();
-  const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
-  const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, events, changed: () => rollups.soon() });
-  const retention = new Retention({ store, database, registry, log });
-  const goingLive = new GoingLive({ store, database, registry, hub, changed: () => rollups.soon() });
   const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   events.on('hello', (node) => runs.contact(node));
@@ -191,21 +179,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     log,
   );
 
-  const deriver = new Deriver({
-    database,
-    registry,
-    log,
+  const record = await keepRecord({
+    ...{ config, store, database, registry, hub, vault, events, log },
     hear: (node, records) => intake.add({ node, body: JSON.stringify(records), arrivedAt: Date.now() }),
-    changed: () => rollups.soon(),
   });
-  const computedPoints = new ComputedPoints({ store, database, registry, hub, vault, deriver });
-  await computedPoints.load();
-  events.on('readings', (items) => deriver.heard(items));
-  events.on('rewritten', ({ points, from }) => computedPoints.changedFrom(points, from));
-  events.on('retired', (node) => computedPoints.forget(node));
-  // Both tell of what they rewrite: whoever follows stands by now.
+  // It tells of what it rewrites: whoever follows stands by now.
   later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
-  await imports.goOn();
 
   broker = await openBroker({ config, log, later, registry, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate });
   publishForReaders(broker, engine, readingAccounts.heardPoints());
@@ -310,9 +289,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       planRoutes(parts),
       provisionRoutes(parts),
       watchRoutes(parts),
-      importRoutes(imports),
-      computedRoutes(computedPoints),
-      keptRoutes({ registry, retention, goingLive }),
+      ...record.routes,
       respondRoutes(parts),
       calibrateRoutes({ database, registry, calibrations, holds }),
     ],
@@ -339,9 +316,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   names = namesOf(config, port, https ? portOf(https) : null);
   certificate?.watch();
   const stopTidying = keepTidy(database, log);
-  rollups.start();
-  deriver.catchUp(Date.now());
-  retention.start();
+  record.start();
   watch.start();
   engine.start();
   rollouts.start();
@@ -359,10 +334,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     async close() {
       stopTidying();
       holds.stop();
-      await deriver.stop();
-      await rollups.stop();
-      await retention.stop();
-      await imports.close();
+      await record.stop();
       watch.stop();
       hub.close();
       await intake.drain();

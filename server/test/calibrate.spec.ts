@@ -1,3 +1,4 @@
+import { resolveSenml } from '@dewpost/core/wire';
 import { pino } from 'pino';
 import { Events } from '../src/events/events';
 import type { HouseEvents } from '../src/model/house-events';
@@ -238,6 +239,33 @@ describe('export', () => {
     ]);
     expect(rows.find(({ point }) => point === 'humidity')).toMatchObject({ raw: '52', value: '42', calibration: '1' });
     expect(Date.parse(rows[0]!['time']!)).toBe(T0);
+  });
+  it('tells the same as JSON Lines and as a SenML pack, without what is bad, which a pack has no word for', async () => {
+    const as = async (form: string): Promise<{ type: string | null; text: string }> => {
+      const query = `points=bed-1/temperature&from=${T0}&to=${Date.now()}`;
+      const answer = await fetch(`${house.server.url}/api/v1/exports/readings.${form}?${query}`, {
+        headers: { cookie: house.keeper.cookie() },
+      });
+      return { type: answer.headers.get('content-type'), text: await answer.text() };
+    };
+    const rows: Record<string, string>[] = parse((await as('csv')).text, { columns: true });
+    const lines = await as('jsonl');
+    expect(lines.type).toMatch(/^application\/x-ndjson/);
+    const objects = lines.text
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>);
+    expect(objects.map(({ time, value, quality }) => [time, value, quality])).toEqual(
+      rows.map((row) => [row['time'], Number(row['value']), row['quality']]),
+    );
+    const pack = await as('senml');
+    expect(pack.type).toMatch(/^application\/senml\+json/);
+    const { records, faults } = resolveSenml(JSON.parse(pack.text));
+    expect(faults).toEqual([]);
+    const good = rows.filter((row) => row['quality'] !== 'bad');
+    expect(records.map(({ n, t, v }) => [n, Math.round((t ?? 0) * 1000), v])).toEqual(
+      good.map((row) => ['bed-1:temperature', Date.parse(row['time']!), Number(row['value'])]),
+    );
   });
   it('asks for points by name, and refuses what is none', async () => {
     expect((await csv('')).body.detail).toMatch(/name 1 to 200 points/);

@@ -44,10 +44,10 @@ describe('a point that is computed from others', () => {
     const past = await settled(body.id, (rows) => rows.length === 10, 'its past');
     expect(past.every(([, value]) => value > 4 && value < 12)).toBe(true);
 
-    const rule = { side: 'high', setpoint: 20, deadband: 1, severity: 'warning', onDelaySeconds: 0, offDelaySeconds: 0, output: null };
+    const rule = { side: 'high', setpoint: 5.5, deadband: 0.2, severity: 'warning', onDelaySeconds: 0, offDelaySeconds: 0, output: null };
     const made = await house.maker.post('/api/v1/thresholds', { point: body.id, ...rule });
     expect({ status: made.status, detail: made.body.detail }).toEqual({ status: 200, detail: undefined });
-    await loft.up([at(NOW, 'temperature', 40), at(NOW, 'humidity', 90)]);
+    await loft.up([at(NOW, 'temperature', 12), at(NOW, 'humidity', 55)]);
     await settled(body.id, (rows) => rows.length === 11, 'what arrived');
     await eventually(
       async () =>
@@ -107,13 +107,25 @@ describe('a point that is computed from others', () => {
     expect((await put(dew.id as number, { from: 9, formula: 'frost-point', inputs: [T, H] })).status).toBe(409);
     const unit = await put(dew.id as number, { from: 1, formula: 'vapour-deficit', inputs: [T, H] });
     expect([unit.status, unit.body.detail]).toEqual([422, expect.stringMatching(/its rules and its record speak of the first/)]);
+    // What its inputs are worth, it is worth; what is bad counts for nothing.
+    const inputs = (await house.maker.get('/api/v1/snapshot')).body.points as Body[];
+    const idOf = (name: string): number => inputs.find((one) => one.node === 'loft-1' && one.name === name)!.id as number;
+    const judged = (name: string, hours: number, quality: number) =>
+      house
+        .database('reading')
+        .where({ point_id: idOf(name), at: new Date(NOW - hours * HOUR) })
+        .update({ quality });
+    await judged('humidity', 5, 1);
+    await judged('temperature', 4, 2);
     const next = await put(dew.id as number, { from: 1, formula: 'heat-index', inputs: [T, H] });
     expect([next.status, next.body.version]).toEqual([200, 2]);
-    await settled(
+    const anew = await settled(
       dew.id as number,
-      (rows) => rows.length >= 11 && Math.abs(rows[0]![1] - dewPointCelsius(20, 50)!) > 1,
+      (rows) => rows.length >= 10 && Math.abs(rows[0]![1] - dewPointCelsius(20, 50)!) > 1,
       'its next version',
     );
+    expect(anew.find(([time]) => time === NOW - 5 * HOUR)?.[2]).toBe(1);
+    expect(anew.some(([time]) => time === NOW - 4 * HOUR)).toBe(false);
     expect(await house.database('computed_version').where({ point_id: dew.id }).count()).toEqual([{ count: 2 }]);
   });
 

@@ -26,6 +26,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/catalogue
     GET /api/v1/computed
     GET /api/v1/exports/readings.csv
+    GET /api/v1/exports/readings.jsonl
+    GET /api/v1/exports/readings.senml
     GET /api/v1/deliveries
     GET /api/v1/leaf-burst
     GET /api/v1/live

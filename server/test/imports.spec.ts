@@ -218,4 +218,47 @@ describe('a file of readings', () => {
     expect((await send(GERMAN, MAP, house.visitor())).status).toBe(401);
     expect((await house.maker.post('/api/v1/imports', { a: 1 })).status).toBe(415);
   });
+
+  it('comes as JSON Lines or as a SenML pack too: by name, by its own clock, with what does not fit told by reason', async () => {
+    const as = async (type: string, body: string, query = 'keep=true'): Promise<{ status: number; body: Body }> => {
+      const answer = await fetch(`${house.server.url}/api/v1/imports?${query}`, {
+        method: 'POST',
+        headers: { 'content-type': type, cookie: house.maker.cookie() },
+        body,
+      });
+      return { status: answer.status, body: (await answer.json()) as Body };
+    };
+    const at = Date.UTC(2024, 4, 1, 8);
+    const reading = (i: number, more: object = {}): string =>
+      JSON.stringify({ node: 'roof-1', point: 'temperature', time: new Date(at + i * 60_000).toISOString(), value: 12 + i, ...more });
+    const lines = [
+      reading(0),
+      reading(1, { time: at + 60_000 }),
+      '{ no json',
+      reading(2, { point: 'colour' }),
+      reading(3, { value: null }),
+      reading(4),
+    ];
+    const taken = await as('application/x-ndjson', lines.join('\n'));
+    expect(taken.status).toBe(201);
+    const whole = await done(taken.body.id as number, ['kept', 'failed']);
+    expect(whole.state).toBe('kept');
+    expect(problems(whole)).toMatchObject({ 'cut-short': 2, 'no-point': 1 });
+    expect((await kept()).filter((row) => row.at.startsWith('2024-05-01T08')).map(({ value }) => value)).toEqual([12, 13, 16]);
+
+    const pack = [
+      { bn: 'roof-1:', bt: at / 1000 + 3600, n: 'temperature', v: 20 },
+      { n: 'temperature', t: 60, v: 21 },
+      { n: 'temperature', t: 120, vs: 'warm' },
+    ];
+    const second = await as('application/senml+json', JSON.stringify(pack));
+    const packed = await done(second.body.id as number, ['kept', 'failed']);
+    expect([packed.state, problems(packed)]).toEqual(['kept', { 'cut-short': 1 }]);
+    expect((await kept()).filter((row) => row.at.startsWith('2024-05-01T09')).map(({ value }) => value)).toEqual([20, 21]);
+    expect((await as('application/senml+json', 'not json')).status).toBe(422);
+    const page = { 'content-type': 'application/xml', cookie: house.maker.cookie(), origin: house.server.url };
+    expect((await fetch(`${house.server.url}/api/v1/imports`, { method: 'POST', headers: page, body: '<a/>' })).status).toBe(415);
+    for (const { id } of [taken.body, second.body]) await house.maker.call('DELETE', `/api/v1/imports/${id as number}`);
+    expect((await kept()).some((row) => row.at.startsWith('2024-05-01'))).toBe(false);
+  });
 });

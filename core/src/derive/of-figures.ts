@@ -1,7 +1,7 @@
 import { boxLitres, lyingCylinderLitres, standingCylinderLitres } from '../calibration';
 import { lineThrough } from '../sensors';
 import { betweenHours, countedIn, heldHours, slopePerHour } from './day';
-import type { Formula, FormulaParameter } from './formula';
+import type { Formula, FormulaInput, FormulaParameter } from './formula';
 import { ANY, at, formula, GAP, gapOf, LEVEL, MINUTES, of, parameter, TEMPERATURE } from './make';
 
 const tank = (id: string, title: string, parameters: readonly FormulaParameter[], kind: 'box' | 'standing' | 'lying'): Formula =>
@@ -15,6 +15,23 @@ const tank = (id: string, title: string, parameters: readonly FormulaParameter[]
       if (kind === 'box') return boxLitres(a, b, metres);
       return kind === 'standing' ? standingCylinderLitres(a, metres) : metres <= a ? lyingCylinderLitres(a, b, metres) : null;
     },
+  });
+
+/** What a rate comes to since midnight: the area under it. */
+const areaToday = (id: string, what: string, input: FormulaInput, unit: string, shown: Pick<Formula, 'decimals' | 'range'>): Formula =>
+  formula({
+    ...{
+      id,
+      title: `${what} since midnight`,
+      group: 'power',
+      inputs: [input],
+      unit: () => unit,
+      window: { kind: 'day' },
+      parameters: [GAP],
+    },
+    ...shown,
+    source: `area under the ${input.label.toLowerCase()}, by trapezoids`,
+    compute: (given) => betweenHours(given, gapOf(given)),
   });
 
 /** Percent of a cell by its rested voltage. Typical curves of makers' datasheets, from memory: a hint, no gauge. */
@@ -108,28 +125,8 @@ export const OF_FIGURES: readonly Formula[] = [
         Infinity,
       ) * 60,
   }),
-  formula({
-    ...{
-      id: 'energy-today',
-      title: 'Energy since midnight',
-      group: 'power',
-      inputs: [{ name: 'power', label: 'Power', unit: 'W' }],
-      unit: () => 'Wh',
-    },
-    ...{ decimals: 0, range: [0, 5000], window: { kind: 'day' }, parameters: [GAP], source: 'area under the power, by trapezoids' },
-    compute: (given) => betweenHours(given, gapOf(given)),
-  }),
-  formula({
-    ...{
-      id: 'charge-today',
-      title: 'Charge since midnight',
-      group: 'power',
-      inputs: [{ name: 'current', label: 'Current', unit: 'A' }],
-      unit: () => 'Ah',
-    },
-    ...{ decimals: 2, range: [0, 100], window: { kind: 'day' }, parameters: [GAP], source: 'area under the current, by trapezoids' },
-    compute: (given) => betweenHours(given, gapOf(given)),
-  }),
+  areaToday('energy-today', 'Energy', { name: 'power', label: 'Power', unit: 'W' }, 'Wh', { decimals: 0, range: [0, 5000] }),
+  areaToday('charge-today', 'Charge', { name: 'current', label: 'Current', unit: 'A' }, 'Ah', { decimals: 2, range: [0, 100] }),
   formula({
     ...{
       id: 'battery-percent',

@@ -17,7 +17,7 @@ import {
   welch,
 } from '.';
 
-// Reference libraries: jStat 1.9.6 and simple-statistics 7.8.8.
+// Reference libraries: jStat 1.9.6 and simple-statistics 7.12.1.
 describe('against libraries of the registry', () => {
   it('Student’s distribution is jStat’s, and its critical values those of the tables', () => {
     for (const df of [1, 2, 3.5, 9, 17.776, 30, 200])

@@ -33,41 +33,64 @@ async function* pagesOf(database: Database, point: PointEntry, { from, to }: Spa
   }
 }
 
-async function* rowsOf(
-  database: Database,
-  points: readonly PointEntry[],
-  span: Span,
-  trials: boolean,
-): AsyncGenerator<(string | number)[]> {
-  yield ['node', 'point', 'time', 'value', 'unit', 'raw', 'quality', 'calibration'];
+const HEADS = ['node', 'point', 'time', 'value', 'unit', 'raw', 'quality', 'calibration'] as const;
+type Cells = readonly [string, string, string, number, string, number, string, number | ''];
+
+async function* rowsOf(database: Database, points: readonly PointEntry[], span: Span, trials: boolean): AsyncGenerator<Cells> {
   for (const point of points)
     for await (const page of pagesOf(database, point, trials ? span : liveSpan(span, point.node.liveSince)))
       for (const { ms, raw, value, quality } of page)
         yield [
-          ...[
-            point.node.name,
-            point.name,
-            new Date(ms).toISOString(),
-            value,
-            scaleOf(point.body, point.calibrations).unit,
-            raw,
-            QUALITY[quality] ?? 'bad',
-          ],
+          point.node.name,
+          point.name,
+          new Date(ms).toISOString(),
+          value,
+          scaleOf(point.body, point.calibrations).unit,
+          raw,
+          QUALITY[quality] ?? 'bad',
           versionAt(point.body.raw, point.calibrations, ms)?.version ?? '',
         ];
 }
 
-/** Streams readings as CSV (RFC 4180), a row each, trials only where they are asked for; ends when whoever asked has gone. */
+async function* table(rows: AsyncIterable<Cells>): AsyncGenerator<readonly (string | number)[]> {
+  yield HEADS;
+  yield* rows;
+}
+async function* lines(rows: AsyncIterable<Cells>): AsyncGenerator<string> {
+  for await (const row of rows)
+    yield `${JSON.stringify(Object.fromEntries(HEADS.map((head, i) => [head, row[i] === '' ? null : row[i]])))}\n`;
+}
+/** Records with nothing resolved from a base, so that each can be read by itself; what is bad has no place in a pack, which has no word for it. */
+async function* pack(rows: AsyncIterable<Cells>): AsyncGenerator<string> {
+  let comma = '[';
+  for await (const [node, point, time, value, , , quality] of rows) {
+    if (quality === 'bad') continue;
+    yield `${comma}${JSON.stringify({ n: `${node}:${point}`, t: Date.parse(time) / 1000, v: value })}`;
+    comma = ',\n';
+  }
+  yield comma === '[' ? '[]' : ']';
+}
+
+const TYPES = { csv: 'text/csv', jsonl: 'application/x-ndjson', senml: 'application/senml+json' } as const;
+export type ExportForm = keyof typeof TYPES;
+
+/** Streams readings as CSV (RFC 4180), JSON Lines or SenML (RFC 8428), trials only where they are asked for; ends when whoever asked has gone. */
 export async function streamReadings(
   database: Database,
   points: readonly PointEntry[],
   { trials, ...span }: Span & { trials: boolean },
   response: Response,
+  form: ExportForm,
 ): Promise<void> {
+  const type = TYPES[form];
+  const rows = rowsOf(database, points, span, trials);
   response.setHeader('Cache-Control', 'no-store');
-  response.type('text/csv').attachment('readings.csv');
+  response.type(type).attachment(`readings.${form}`);
+  // The name of the file would say otherwise.
+  response.setHeader('Content-Type', type);
   try {
-    await pipeline(rowsOf(database, points, span, trials), stringify({ record_delimiter: 'windows' }), response);
+    if (form === 'csv') await pipeline(table(rows), stringify({ record_delimiter: 'windows' }), response);
+    else await pipeline(form === 'jsonl' ? lines(rows) : pack(rows), response);
   } catch (error) {
     // Gone in the middle: nobody is there to be told.
     if ((error as NodeJS.ErrnoException).code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;

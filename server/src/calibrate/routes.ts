@@ -1,5 +1,5 @@
 import { calibrate } from '@dewpost/contract';
-import { Router } from 'express';
+import { Router, type Request, type Response } from 'express';
 import type { Database } from '../database/connect';
 import { bind, bindRaw } from '../http/bind';
 import { spanOf } from '../model/history';
@@ -7,7 +7,7 @@ import { pointNamed } from '../model/lookup';
 import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
 import type { Calibrations } from './calibrations';
-import { streamReadings } from './export';
+import { streamReadings, type ExportForm } from './export';
 import type { Holds } from './holds';
 
 const MOST_POINTS = 200;
@@ -24,7 +24,14 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
   }));
   bind(router, calibrate.hold, ({ params, body, me }) => holds.hold(pointNamed(registry, params), body.minutes, me?.name ?? ''));
   bind(router, calibrate.letGo, ({ params, me }) => holds.letGo(pointNamed(registry, params), me?.name ?? ''));
-  bindRaw(router, calibrate.exportCsv, async ({ request, response }) => {
+  for (const [endpoint, form] of [
+    [calibrate.exportCsv, 'csv'],
+    [calibrate.exportLines, 'jsonl'],
+    [calibrate.exportSenml, 'senml'],
+  ] as const)
+    bindRaw(router, endpoint, ({ request, response }) => readings(request, response, form));
+
+  async function readings(request: Request, response: Response, form: ExportForm): Promise<void> {
     const text = (name: string): string | undefined => {
       const given = request.query[name];
       return typeof given === 'string' && given !== '' ? given : undefined;
@@ -42,7 +49,8 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
       points,
       { ...spanOf({ ...(from !== undefined && { from }), ...(to !== undefined && { to }) }, Date.now()), trials: text('trials') === 'yes' },
       response,
+      form,
     );
-  });
+  }
   return router;
 }

@@ -87,7 +87,8 @@ async function samplesOf(database: Database, point: number, begins: number, to: 
 
 /**
  * Brings what is stored of a computed point between two times to what was computed: other values are changed, what is computed no more goes,
- * and what is new and not `left` to arrive like any reading is put there. All of it is due to be rolled up. Done twice it changes nothing.
+ * what is new is put there. What is to arrive like any reading is not among it, and not there yet. All of it is due to be rolled up. Done twice
+ * it changes nothing.
  */
 export async function storeComputed(
   database: Database,

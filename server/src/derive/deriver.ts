@@ -155,7 +155,7 @@ export class Deriver {
     const [begin, end] = [Math.max(from, registry.rawFrom, 0), Math.min(to, now + DAY_MS)];
     const { made, upTo, done } = await computePage(database, entry, begin, end, midnightsOf(registry.timezone));
     const { kept, live } = await this.split(entry, made, done, now);
-    await storeComputed(database, entry.point.id, { made: kept, from: begin, to: live[0] ? live[0].at - 1 : upTo });
+    await storeComputed(database, entry.point.id, { made: kept, from: begin, to: upTo });
     if (live.length > 0)
       await this.parts.hear(
         entry.point.node,
@@ -166,7 +166,7 @@ export class Deriver {
     return done ? null : upTo;
   }
 
-  /** What arrives like any reading: what is newer than all that is stored of it and of just now, or at the end of all the newest alone. */
+  /** What arrives like any reading: good, newer than all that is stored of it, and of just now, or at the end of all the newest alone. */
   private async split(
     entry: ComputedEntry & { formula: Formula },
     made: readonly Made[],
@@ -179,8 +179,10 @@ export class Deriver {
     const known = newest.at?.getTime() ?? -Infinity;
     const last = made.at(-1);
     const isLive = (one: Made): boolean =>
-      one.at > known && one.at <= now && (one.at > now - LIVE_MS || (done && one === last && one.at > now - OLDEST_LIVE_MS));
-    const first = made.findIndex(isLive);
-    return first < 0 ? { kept: [...made], live: [] } : { kept: made.slice(0, first), live: made.slice(first) };
+      one.quality === 0 &&
+      one.at > known &&
+      one.at <= now &&
+      (one.at > now - LIVE_MS || (done && one === last && one.at > now - OLDEST_LIVE_MS));
+    return { kept: made.filter((one) => !isLive(one)), live: made.filter(isLive) };
   }
 }

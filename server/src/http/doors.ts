@@ -42,7 +42,14 @@ export function comesFromThePage(request: IncomingMessage, names: Names): boolea
 }
 
 /** Bodies that no page of another site can send without the browser asking us first (Fetch standard, CORS-safelisted request-header). */
-const ASKED_FIRST = ['application/json', 'text/csv', 'application/octet-stream'];
+const ASKED_FIRST = [
+  'application/json',
+  'text/csv',
+  'application/octet-stream',
+  'application/x-ndjson',
+  'application/jsonl',
+  'application/senml+json',
+];
 
 /**
  * The doors of the page's routes: a known `Host` always (a foreign name that resolves here is refused); for methods

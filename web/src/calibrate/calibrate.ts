@@ -30,6 +30,7 @@ import { typedNumber } from '../parts/typed-number';
 import { ValueField } from '../parts/value-field';
 import { CalibratePages } from './calibrate-pages';
 import { FitChart } from './fit-chart';
+import { BY_HAND, METHODS } from './methods';
 
 /** How long rules are held at one press. */
 const HOLD_MINUTES = 30;
@@ -37,26 +38,6 @@ const HOLD_MINUTES = 30;
 const DUE_SOON_MS = 30 * 86_400_000;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
-/** What to do with the hand, by what is measured. */
-const BY_HAND: readonly (readonly [RegExp, string])[] = [
-  [
-    /^soil-moisture/,
-    'Say whether you weigh or measure the water by volume, and keep to it. Dry soil first, then the same soil well wetted: put the probe in anew for each capture, at its depth, and wait until it has settled.',
-  ],
-  [/^mass/, 'Empty for the first capture, then a weight you know, near the most it will carry. Wait a minute under load.'],
-  [/^level/, 'Empty and full, or two depths measured with a rule.'],
-];
-
-const METHODS: readonly { value: CalibrationMethod; words: string; what: string }[] = [
-  {
-    value: 'offset',
-    words: 'one reference',
-    what: 'What a good instrument beside it shows: the whole scale is shifted by what it misses.',
-  },
-  { value: 'two-point', words: 'two points', what: 'Dry and wet, empty and full, ice and warm: a line through both.' },
-  { value: 'linear', words: 'three and more', what: 'A line through all of them, by least squares; the residuals say how well.' },
-];
-
 /** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
 @Component({
   selector: 'dp-calibrate',

@@ -100,6 +100,8 @@ export class Pass {
     const [node, point, value] = ['node', 'point', 'value'].map((name) => columns.indexOf(name)) as [number, number, number];
     const plans = new Map<string, { plan: ReadingPlan; previous: number | null } | null>();
     return (cells) => {
+      if (cells.length < plan.width)
+        return { at: null, values: [], problems: [{ problem: 'cut-short', text: cells.join('; ').slice(0, 80) }] };
       const name = `${cells[node] ?? ''}/${cells[point] ?? ''}`;
       let own = plans.get(name);
       if (own === undefined) {

@@ -4,6 +4,7 @@ import { Router, type Request } from 'express';
 import { bind, bindRaw } from '../../http/bind';
 import { ProblemError } from '../../problem/problem';
 import type { Imports } from './imports';
+import { asTable, OTHER_FORMS } from './other-forms';
 import type { Noticed } from './settings';
 
 const refuse = (name: string, words: string): never => {
@@ -23,10 +24,15 @@ export function importRoutes(imports: Imports): Router {
   });
   bindRaw(router, contract.add, async ({ request, response, me }) => {
     const type = (request.headers['content-type'] ?? '').split(';')[0]?.trim();
-    if (type !== 'text/csv' && type !== 'text/plain')
-      throw new ProblemError(415, 'Not a table', 'Send the file as text/csv: a line of heads, then a line a time.');
+    const other = OTHER_FORMS.find((one) => one === type);
+    if (type !== 'text/csv' && type !== 'text/plain' && !other)
+      throw new ProblemError(
+        415,
+        'Not a table',
+        `Send the file as text/csv (a line of heads, then a line a time), or as ${OTHER_FORMS.join(', ')}.`,
+      );
     const text = textOf(request);
-    const taken = await imports.add(request, {
+    const taken = await imports.add(other ? asTable(other, request) : request, {
       name: (text('name') ?? 'readings.csv').slice(0, 120),
       settings: (noticed) => settingsOf(noticed, text),
       keep: text('keep') !== 'false',

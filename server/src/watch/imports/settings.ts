@@ -86,10 +86,10 @@ export function asksOf(
         ? 'Two columns are called time: say which one counts.'
         : 'Say which column holds the time: none of them looks like it.',
     );
+  // A line that was cut says nothing of the clock.
+  const whole = sample.filter((row) => row.length >= columns.length);
   const sure =
-    timeColumn !== null &&
-    sample.length > 0 &&
-    sample.every((row) => (readTime(row[timeColumn] ?? '', dateOrder)?.offset ?? null) !== null);
+    timeColumn !== null && whole.length > 0 && whole.every((row) => (readTime(row[timeColumn] ?? '', dateOrder)?.offset ?? null) !== null);
   if (clock === null && !sure) asks.push('Say which clock the file kept: its times do not.');
   if (map.length === 0 && !isOurs(columns)) asks.push('Say which column becomes which point.');
   const named = map.map(({ point }) => point);

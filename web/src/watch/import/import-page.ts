@@ -38,6 +38,10 @@ const CLOCKS = [
   ['+01:00', 'UTC + 1 h, all year', 'winter time, never set'],
 ] as const;
 
+/** What a file is sent as, by its name; a table unless it says otherwise. */
+const typeOf = (name: string): string =>
+  /\.(jsonl|ndjson)$/i.test(name) ? 'application/x-ndjson' : /\.(senml|json)$/i.test(name) ? 'application/senml+json' : 'text/csv';
+
 /** Readings from elsewhere: a file is looked through, its columns become points, its clock is asked; then it is kept, and may go again. */
 @Component({
   selector: 'dp-import-page',
@@ -131,7 +135,7 @@ export class ImportPage {
       const query = new URLSearchParams({ name: file.name, keep: 'false' }).toString();
       const reply = await this.api.fetchJson(`${imports.add.path}?${query}`, {
         method: 'POST',
-        headers: { 'content-type': 'text/csv' },
+        headers: { 'content-type': typeOf(file.name) },
         body: file,
         // A large file takes as long as it takes.
         signal: AbortSignal.timeout(3_600_000),

@@ -1,0 +1,66 @@
+import type { Router } from 'express';
+import type { Logger } from 'pino';
+import type { Config } from '../config/config';
+import type { Database } from '../database/connect';
+import { ComputedPoints } from '../derive/computed-points';
+import { Deriver, type DeriverParts } from '../derive/deriver';
+import { computedRoutes } from '../derive/routes';
+import type { Hub } from '../events/hub';
+import { GoingLive } from '../kept/going-live';
+import { Retention } from '../kept/retention';
+import { keptRoutes } from '../kept/routes';
+import type { HouseEvents } from '../model/house-events';
+import type { Registry } from '../model/registry';
+import { Rollups } from '../record/rollups';
+import type { Store } from '../store/change';
+import type { Vault } from '../vault/vault';
+import { Imports } from '../watch/imports/imports';
+import { importRoutes } from '../watch/imports/routes';
+
+/** What is made of readings behind intake, and how long they stay. */
+export interface KeptRecord {
+  readonly routes: Router[];
+  start(): void;
+  stop(): Promise<void>;
+}
+
+/** Puts together roll-ups, computed points, imports and retention; each hears of the readings it follows from here on. */
+export async function keepRecord(parts: {
+  config: Config;
+  store: Store;
+  database: Database;
+  registry: Registry;
+  hub: Hub;
+  vault: Vault;
+  events: HouseEvents;
+  log: Logger;
+  hear: DeriverParts['hear'];
+}): Promise<KeptRecord> {
+  const { config, store, database, registry, hub, vault, events, log, hear } = parts;
+  const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
+  const changed = (): void => rollups.soon();
+  const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, events, changed });
+  const retention = new Retention({ store, database, registry, log });
+  const goingLive = new GoingLive({ store, database, registry, hub, changed });
+  const deriver = new Deriver({ database, registry, log, hear, changed });
+  const computedPoints = new ComputedPoints({ store, database, registry, hub, vault, deriver });
+  await computedPoints.load();
+  events.on('readings', (items) => deriver.heard(items));
+  events.on('rewritten', ({ points, from }) => computedPoints.changedFrom(points, from));
+  events.on('retired', (node) => computedPoints.forget(node));
+  await imports.goOn();
+  return {
+    routes: [importRoutes(imports), computedRoutes(computedPoints), keptRoutes({ registry, retention, goingLive })],
+    start() {
+      rollups.start();
+      deriver.catchUp(Date.now());
+      retention.start();
+    },
+    async stop() {
+      await deriver.stop();
+      await rollups.stop();
+      await retention.stop();
+      await imports.close();
+    },
+  };
+}
