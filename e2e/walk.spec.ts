@@ -914,7 +914,14 @@ describe('the whole slice, by hand', () => {
     for (const [id, value] of Object.entries({ setpoint: '0.5', deadband: '0.4', on: '3', off: '0' })) await fill(page, `#t-${id}`, value);
     await shows(page, 'what it said last holds until then');
     await press(page, 'Arm');
-    await shows(page, 'trap-1');
+    // Its name stands in the roster anyway: leaving before the rule is kept would take the asking along.
+    await page.waitForFunction(
+      async () => {
+        const rules = (await fetch('/api/v1/thresholds').then((answer) => answer.json())) as { setpoint: number; onDelaySeconds: number }[];
+        return rules.some((rule) => rule.setpoint === 0.5 && rule.onDelaySeconds === 3);
+      },
+      { timeout: 15_000, polling: 200 },
+    );
     await act(1);
     await go('/respond', 'Alerts');
     await shows(page, 'Open for 3 s', 30_000);
