@@ -116,22 +116,6 @@ try {
     const send = (method, path, body) =>
       fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
     await send('PUT', '/api/v1/nodes/live', { nodes: ['gearbox', 'sluice-motor'], since: Date.now() - 6 * 3_600_000 });
-    const of = (node, point) => ({ node, point });
-    const loft = { room: 'Grain loft', parameters: {}, toleranceSeconds: 600 };
-    const air = [of('loft-climate', 'temperature'), of('loft-climate', 'humidity')];
-    for (const rule of [
-      { ...loft, label: 'Water in the air', formula: 'absolute-humidity', inputs: air },
-      { ...loft, label: 'Air less grain', formula: 'difference', inputs: [air[0], of('loft-cable-1', 'temperature')] },
-      { ...loft, label: 'Warming of the air', formula: 'rate', inputs: [air[0]], parameters: { minutes: 120 } },
-      {
-        ...loft,
-        room: 'Cellar',
-        label: 'Vapour deficit',
-        formula: 'vapour-deficit',
-        inputs: ['temperature', 'humidity'].map((one) => of('cellar-climate', one)),
-      },
-    ])
-      await send('POST', '/api/v1/computed', rule);
   });
   await page.goto(`${stack.address}/upkeep/site/kept`);
   await shows(page, 'live since');

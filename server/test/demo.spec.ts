@@ -45,3 +45,26 @@ it('the demo calls its points by depth, bed and machine: no two of a room by the
   expect(called.filter((words, i) => called.indexOf(words) !== i)).toEqual([]);
   expect(called.filter((words) => /First|Second|[a-z] \d$/.test(words))).toEqual([]);
 }, 60_000);
+
+it('the demo computes points of others, their past to be computed at the start; a formula that is not there is said', async () => {
+  await load();
+  const rows = await database('computed as c')
+    .join('computed_version as v', 'v.point_id', 'c.point_id')
+    .join('point as p', 'p.id', 'c.point_id')
+    .join('node as n', 'n.id', 'p.node_id')
+    .orderBy('p.id')
+    .select('p.name', 'v.formula', 'c.anew_from', 'n.kind', 'n.key_sealed', database.raw("p.body->>'max' as max"));
+  expect(rows.map(({ name, formula, kind, key_sealed: key }) => [name, formula, kind, key])).toEqual([
+    ['grain-mean', 'mean', 'computed', null],
+    ['water-in-air', 'absolute-humidity', 'computed', null],
+    ['vapour-deficit', 'vapour-deficit', 'computed', null],
+  ]);
+  expect(rows.every((row) => row.anew_from.getTime() === 0)).toBe(true);
+}, 60_000);
+
+it('a demo that names a formula which is not there is not loaded at all', async () => {
+  await expect(load((scenario) => Object.assign(scenario.computed[0]!, { formula: 'alchemy' }))).rejects.toThrow(
+    /formula alchemy, which does not exist/,
+  );
+  expect(await database('node')).toEqual([]);
+}, 60_000);

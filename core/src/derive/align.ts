@@ -81,3 +81,12 @@ export function computeAt(
   }
   return made;
 }
+
+/** What a computed point is shown over, by the ranges that its inputs are shown over. */
+export function shownOver({ range, id }: Formula, inputs: readonly (readonly [number, number])[]): readonly [number, number] {
+  if (range !== 'of its inputs') return range;
+  const ends = [0, 1].map((end) => inputs.map((one) => one[end] ?? 0)) as [number[], number[]];
+  const add = (values: readonly number[]): number => values.reduce((sum, value) => sum + value, 0);
+  const [low, high] = id === 'sum' ? [add(ends[0]), add(ends[1])] : [Math.min(...ends[0]), Math.max(...ends[1])];
+  return high > low ? [low, high] : [low, low + 1];
+}

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { dewPointCelsius } from '../air';
-import { computeAt, FORMULAS, formulaNamed, inputsProblem, windowBegin, type Formula, type Moment, type Sample } from '.';
+import { computeAt, FORMULAS, formulaNamed, inputsProblem, shownOver, windowBegin, type Formula, type Moment, type Sample } from '.';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
@@ -26,7 +26,12 @@ describe('formulas', () => {
   it('are named once, say their source and what they are shown over, and are usable as they are offered', () => {
     expect(new Set(FORMULAS.map(({ id }) => id)).size).toBe(FORMULAS.length);
     for (const { id, source, range, parameters, inputs, mostInputs } of FORMULAS) {
-      expect([id, source.length > 10, range[1] > range[0], mostInputs >= inputs.length]).toEqual([id, true, true, true]);
+      expect([id, source.length > 10, range === 'of its inputs' || range[1] > range[0], mostInputs >= inputs.length]).toEqual([
+        id,
+        true,
+        true,
+        true,
+      ]);
       for (const { usual, min, max } of parameters) expect(usual >= min && usual <= max).toBe(true);
     }
   });
@@ -39,6 +44,22 @@ describe('formulas', () => {
     const moments = [{ at: T0, value: 68, others: [50] }];
     const [made] = computeAt(named('dew-point'), { moments, samples: [], units: ['°F', '%'], parameters: {}, midnight });
     expect(made!.value).toBeCloseTo(dewPointCelsius(20, 50)!, 9);
+  });
+  it('are shown over their own range, or over that of their inputs, which a sum adds up', () => {
+    expect(shownOver(named('condensation-margin'), [[0, 40]])).toEqual([-5, 15]);
+    expect(
+      shownOver(named('mean'), [
+        [0, 40],
+        [-10, 30],
+      ]),
+    ).toEqual([-10, 40]);
+    expect(
+      shownOver(named('sum'), [
+        [0, 40],
+        [0, 30],
+      ]),
+    ).toEqual([0, 70]);
+    expect(shownOver(named('mean-over'), [[5, 5]])).toEqual([5, 6]);
   });
   it('have no value where an input is missing, too old, or makes no sense: never a guess', () => {
     const run = (others: (number | null)[]): Sample[] =>

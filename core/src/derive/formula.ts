@@ -51,8 +51,8 @@ export interface Formula {
   /** The unit of the result, by the unit of the first input. */
   unit(first: string): string;
   readonly decimals: number;
-  /** What it is shown over. */
-  readonly range: readonly [number, number];
+  /** What it is shown over; or over what its inputs are, which a sum adds up. */
+  readonly range: readonly [number, number] | 'of its inputs';
   /** In words, with its published source. */
   readonly source: string;
   /** The result; `null`: there is none for this. */

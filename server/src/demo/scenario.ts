@@ -19,6 +19,7 @@ import { savePlan } from '../plan/site-plan';
 import { currentSheets, ensureRoom, makeNodes } from '../nodes/make-nodes';
 import { accessPointOf, leafParts } from '../nodes/leaves';
 import { outputsOf } from '../nodes/nodes';
+import { demoComputedSchema, makeComputed } from './computed';
 import { writeYesterday, yesterdaySchema } from './history';
 
 const seconds = z.number().nonnegative();
@@ -72,6 +73,8 @@ export const scenarioSchema = z.object({
       }),
     )
     .default([]),
+  /** Points that are computed from others. */
+  computed: z.array(demoComputedSchema).default([]),
   thresholds: z.array(
     z.object({
       node: z.string(),
@@ -161,6 +164,11 @@ export async function loadScenario(
           .where({ id: pointId(id, name) })
           .update({ label });
     for (const one of scenario.calibrations) await keepCalibration(trx, pointId(one.node, one.point), one);
+    await makeComputed(trx, vault, scenario.computed, (node, name) => {
+      const id = pointId(node, name);
+      const { unit = '', min = 0, max = 100 } = points.find((one) => one.id === id)?.body ?? {};
+      return { id, unit, min, max };
+    });
     await writeYesterday(database, trx, scenario.nodes, find, Date.now());
     for (const { node, point, output, ...rule } of scenario.thresholds) {
       const [row] = (await trx('threshold')

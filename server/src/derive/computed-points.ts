@@ -1,6 +1,6 @@
 import type { computed, Computed } from '@dewpost/contract';
 import { scaleOf } from '@dewpost/core/calibration';
-import { formulaNamed, inputsProblem, type Formula } from '@dewpost/core/derive';
+import { formulaNamed, inputsProblem, shownOver, type Formula } from '@dewpost/core/derive';
 import { slug } from '@dewpost/core/naming';
 import type * as z from 'zod';
 import type { Database, Transaction } from '../database/connect';
@@ -60,7 +60,7 @@ export class ComputedPoints {
         .where({ point_id: entry.point.id })
         .update({ anew_from: new Date(begin) });
       entry.anewFrom = begin;
-      this.parts.deriver.put(entry);
+      this.parts.deriver.owes();
     }
   }
 
@@ -72,7 +72,10 @@ export class ComputedPoints {
       const node = await this.nodeIn(change, room);
       const name = freeName(label, node);
       const unit = formula.unit(unitOf(inputs[0]));
-      const [min, max] = formula.range;
+      const [min, max] = shownOver(
+        formula,
+        inputs.map(({ body }) => [body.min, body.max]),
+      );
       await insertPoints(change.trx, node.id, node.points.size, [{ name, label, unit, min, max }]);
       const { id } = (await change.trx('point').where({ node_id: node.id, name }).first('id')) as { id: number };
       await change.trx('computed').insert({ point_id: id, version: 1, anew_from: BEGINNING });

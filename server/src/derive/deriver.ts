@@ -49,6 +49,10 @@ export class Deriver {
     for (const { id } of entry.inputs) this.byInput.set(id, (this.byInput.get(id) ?? new Set()).add(entry));
     if (entry.anewFrom !== null) this.soon();
   }
+  /** An entry is to be computed anew, from its mark on; what just came to it stays due as well. */
+  owes(): void {
+    this.soon();
+  }
   drop(entry: ComputedEntry): void {
     this.entries.delete(entry);
     this.dirty.delete(entry);
@@ -124,16 +128,16 @@ export class Deriver {
     }
     const owed = [...this.entries].find((entry) => entry.anewFrom !== null && isComputable(entry));
     if (!owed || owed.anewFrom === null) return false;
-    const { version } = owed;
-    const upTo = await this.page(owed, { from: owed.anewFrom, to: Infinity });
-    // Changed meanwhile: its new version begins anew by itself.
-    if (owed.version !== version) return true;
+    const { version, anewFrom: begun } = owed;
+    const upTo = await this.page(owed, { from: begun, to: Infinity });
     const next = upTo === null ? null : upTo + 1;
-    await this.parts
+    // Another version, or another change further back, has set the mark meanwhile: it stays, and is gone by next.
+    const moved = await this.parts
       .database('computed')
-      .where({ point_id: owed.point.id, version })
+      .where({ point_id: owed.point.id, version, anew_from: new Date(begun) })
       .update({ anew_from: next === null ? null : new Date(next) });
-    if (owed.version === version) owed.anewFrom = next;
+    if (moved === 0 || owed.anewFrom !== begun) return true;
+    owed.anewFrom = next;
     if (next === null) this.parts.changed();
     return true;
   }
