@@ -55,6 +55,18 @@ describe('a point that is computed from others', () => {
         null,
       'its alert',
     );
+    // Somebody works at what it is computed from, on another node than its own: what that makes of it says nothing of the room.
+    const open = async (): Promise<number> =>
+      ((await house.maker.get('/api/v1/alerts?state=open')).body as Body[]).filter((alert) => alert.point === body.id).length;
+    const hold = '/api/v1/points/loft-1/humidity/hold';
+    expect((await house.maker.post(hold, { minutes: 30 })).status).toBe(200);
+    expect(await open()).toBe(0);
+    await loft.up([at(NOW + 1000, 'temperature', 13), at(NOW + 1000, 'humidity', 60)]);
+    await settled(body.id, (rows) => rows.length === 12, 'what is held to be computed all the same');
+    expect(await open()).toBe(0);
+    expect((await house.maker.call('DELETE', hold)).status).toBe(200);
+    await loft.up([at(NOW + 2000, 'temperature', 13), at(NOW + 2000, 'humidity', 60)]);
+    await eventually(async () => (await open()) === 1 || null, 'its rule to be judged again');
     await house.maker.call('DELETE', `/api/v1/thresholds/${made.body.id as number}`);
   });
 

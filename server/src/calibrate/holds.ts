@@ -64,8 +64,7 @@ export class Holds {
 
   private async change(point: PointEntry, until: number | null, words: string): Promise<void> {
     const { engine, registry, nodes, hub } = this.parts;
-    const computed = [...point.node.points.values()].filter(({ body }) => body.derived?.from.includes(point.name));
-    const rules = [point, ...computed].flatMap(({ id }) => registry.thresholdsByPoint.get(id) ?? []);
+    const rules = registry.restingOn(point).flatMap(({ id }) => registry.thresholdsByPoint.get(id) ?? []);
     await engine.changeThresholds(
       rules.map(({ id }) => id),
       until === null ? 'its rules go on' : 'held: somebody works at it',

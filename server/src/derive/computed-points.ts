@@ -157,6 +157,7 @@ export class ComputedPoints {
     const before = this.entries.get(entry.point.id);
     if (before) this.parts.deriver.drop(before);
     this.entries.set(entry.point.id, entry);
+    entry.point.inputs = entry.inputs;
     this.parts.deriver.put(entry);
   }
   private async reread(id: number): Promise<Computed> {

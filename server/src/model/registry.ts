@@ -79,6 +79,8 @@ export interface PointEntry {
   calibrations: readonly CalibrationInForce[];
   /** Until when its rules are held because somebody works at it, ms; `null`: they are not. */
   heldUntil: number | null;
+  /** What people have it computed from, on any node; empty for every other point. */
+  inputs: readonly PointEntry[];
   /** What its sheet calls it. */
   sheetLabel: string;
 }
@@ -124,12 +126,19 @@ export class Registry {
     // A limit in percent says nothing of counts; and what somebody moves about by hand says nothing of the room.
     if (uncalibrated(point) || this.isHeld(point)) return false;
     const proved = !node.unproved.has(name) && !(body.derived?.from ?? []).some((from) => node.unproved.has(from));
-    return proved && this.armed(node, provedNow);
+    // What is computed is worth no more than each of its inputs.
+    return proved && this.armed(node, provedNow) && point.inputs.every((input) => this.armedAt(input));
   }
 
   /** Are its rules held, or those of what it is computed from? */
-  isHeld({ node, body, heldUntil }: PointEntry): boolean {
-    return heldUntil !== null || (body.derived?.from ?? []).some((from) => (node.points.get(from)?.heldUntil ?? null) !== null);
+  isHeld(point: PointEntry): boolean {
+    return point.heldUntil !== null || sourcesOf(point).some((source) => this.isHeld(source));
+  }
+
+  /** A point and all that is computed from it, on any node. */
+  restingOn(point: PointEntry): PointEntry[] {
+    const rests = (other: PointEntry): boolean => other === point || sourcesOf(other).some(rests);
+    return [...this.points.values()].filter(rests);
   }
 
   /** Armed thresholds of a node whose output is its own: what it may follow alone while its link is down. */
@@ -343,6 +352,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
       body,
       calibrations: [],
       heldUntil: row.held_until?.getTime() ?? null,
+      inputs: [],
       sheetLabel: row.body.label,
     });
   }
@@ -473,4 +483,10 @@ export function pointView(point: PointEntry): Point {
     calibrationDue: versionAt(raw, point.calibrations, Date.now())?.dueAt ?? null,
     calibratesTo: { unit, min, max, decimals },
   };
+}
+
+/** What a point is computed from: at its own node by its sheet, or on any by what people have laid down. */
+function sourcesOf({ node, body, inputs }: PointEntry): PointEntry[] {
+  const own = (body.derived?.from ?? []).flatMap((name) => node.points.get(name) ?? []);
+  return [...own, ...inputs];
 }

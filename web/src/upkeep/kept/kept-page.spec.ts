@@ -67,6 +67,8 @@ describe('what is kept', () => {
     await rig.press('Keep this rule');
     expect(rig.text).toContain('was changed while you edited it');
     expect(rig.asked(upkeep.kept)).toHaveLength(2);
+    // What was typed stays, to be kept over what is in force.
+    expect(rig.element.querySelector<HTMLInputElement>('#kept-months')?.value).toBe('24');
   });
 
   it('trials are deleted after asking once, or made to count', async () => {

@@ -51,7 +51,14 @@ export class KeptPage {
   protected readonly working = signal(false);
 
   /** The rule as it is typed, before it is kept. */
-  protected readonly months = linkedSignal<number | null>(() => this.kept()?.months ?? null);
+  protected readonly months = linkedSignal<Kept | null, number | null>({
+    source: this.kept,
+    // What is fetched anew, as after a refusal, does not take away what was typed.
+    computation: (now, before) => {
+      if (before?.source && before.value !== before.source.months) return before.value;
+      return now === null ? (before?.value ?? null) : now.months;
+    },
+  });
   protected readonly asking = linkedSignal(() => (this.months(), this.kept(), false));
   protected readonly changed = computed(() => this.kept() !== null && this.months() !== this.kept()?.months);
   protected readonly goes = computed(() => {
