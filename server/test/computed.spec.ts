@@ -111,6 +111,9 @@ describe('a point that is computed from others', () => {
     });
     const spread = await settled(over.id, (rows) => rows.length >= 11, 'a second storey');
     expect(spread[0]![1]).toBeCloseTo(20 - dewPointCelsius(20, 50)!, 6);
+    const twice = { method: 'offset', captures: [{ raw: 10, reference: 11 }], from: NOW };
+    const calibrated = await house.maker.post(`/api/v1/points/${dew.node as string}/dew-at-the-beam/calibrations`, twice);
+    expect([calibrated.status, calibrated.body.detail]).toEqual([422, expect.stringMatching(/calibrate what it is computed from/)]);
     const put = (id: number, body: object) => house.maker.call('PUT', `/api/v1/computed/${id}`, body);
     const circle = await put(dew.id as number, { from: 1, formula: 'mean', inputs: [T, point(over.node as string, 'dew-spread')] });
     expect([circle.status, circle.body.detail]).toEqual([422, expect.stringMatching(/wanted in °C|computed from itself/)]);

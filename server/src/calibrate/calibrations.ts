@@ -93,6 +93,7 @@ export class Calibrations {
       throw new ProblemError(422, 'Cannot be calibrated', message, [{ path: `body.${path}`, message }]);
     };
     if (point.body.kind !== 'measured') refuse('method', `${point.body.label} is ${point.body.kind}: calibrate what it is computed from.`);
+    if (point.node.kind === 'computed') refuse('method', `${point.body.label} is computed: calibrate what it is computed from.`);
     const now = Date.now();
     const fitted = fitPoint(point.body, point.calibrations, now, wanted);
     if (typeof fitted === 'string') return refuse('captures', `${fitted.charAt(0).toUpperCase()}${fitted.slice(1)}.`);

@@ -64,11 +64,11 @@ export function notice(text: string): Noticed {
   };
 }
 
-/** `node/point` as the point it names; `null`: there is none that is recorded. */
+/** `node/point` as the point it names; `null`: there is none that is recorded. What is computed here is taken from no file. */
 export function pointOf(registry: Registry, named: string): PointEntry | null {
   const [node = '', point = ''] = named.split('/');
   const found = registry.nodes.get(node)?.points.get(point);
-  return found && found.body.kind !== 'switched' ? found : null;
+  return found && found.body.kind !== 'switched' && found.node.kind !== 'computed' ? found : null;
 }
 
 /** What has to be said before these can be kept, in words. */
