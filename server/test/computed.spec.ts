@@ -163,6 +163,30 @@ describe('a point that is computed from others', () => {
     }
   });
 
+  it('takes in no file, and its node has no key to revoke or to change', async () => {
+    const all = (await house.maker.get('/api/v1/computed')).body as Body[];
+    const dew = all.find((one) => one.name === 'dew-at-the-beam')!;
+    const before = await stored(dew.id as number);
+    const asked = await fetch(`${house.server.url}/api/v1/imports?map=T:${dew.node as string}/dew-at-the-beam`, {
+      method: 'POST',
+      headers: { 'content-type': 'text/csv', cookie: house.maker.cookie() },
+      body: 'Time,T\n2024-01-01 00:00,1\n2024-01-01 00:10,2\n',
+    });
+    const { id } = (await asked.json()) as { id: number };
+    const read = await eventually(async () => {
+      const { body } = await house.maker.get(`/api/v1/imports/${id}`);
+      return body.state === 'read' ? body : null;
+    }, 'the file to be looked through');
+    expect(JSON.stringify(read.asks)).toMatch(/There is no point .*dew-at-the-beam that is recorded/);
+    await house.maker.call('DELETE', `/api/v1/imports/${id}`);
+    expect(await stored(dew.id as number)).toEqual(before);
+    for (const [path, body] of [
+      [`/api/v1/nodes/${dew.node as string}/keys/revoke`, {}],
+      ['/api/v1/nodes/keys/rotate', { nodes: [dew.node] }],
+    ] as const)
+      expect((await house.maker.post(path, body)).status).toBe(422);
+  });
+
   it('stands still and says so when a node it needs is retired; is taken away only when nothing hangs on it', async () => {
     const all = (await house.maker.get('/api/v1/computed')).body as Body[];
     const warmer = all.find((one) => one.name === 'warmer-than-the-attic')!;

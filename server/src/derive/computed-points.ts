@@ -157,13 +157,16 @@ export class ComputedPoints {
     const before = this.entries.get(entry.point.id);
     if (before) this.parts.deriver.drop(before);
     this.entries.set(entry.point.id, entry);
-    entry.point.inputs = entry.inputs;
+    this.parts.registry.putInputs(entry.point, entry.inputs, entry.inputs.length < entry.inputIds.length);
     this.parts.deriver.put(entry);
   }
   private async reread(id: number): Promise<Computed> {
     const [entry] = await readComputed(this.parts.database, this.parts.registry, id);
     if (!entry) throw notFound(`computed point ${id}`);
     this.take(entry);
+    const { node } = entry.point;
+    // How often it is told follows from what it is computed from.
+    this.parts.hub.publish([{ type: 'node', node: nodeView(node), points: [...node.points.values()].map(pointView) }]);
     return viewOf(entry);
   }
   private entryOf(id: number): ComputedEntry {

@@ -1,7 +1,7 @@
 import { freshForMs } from '@dewpost/core/alarm';
 import { formatDuration } from '@dewpost/core/quantity';
 import type { CommandReason } from '@dewpost/core/wire';
-import type { PointEntry, Registry } from '../model/registry';
+import { intervalSeconds, type PointEntry, type Registry } from '../model/registry';
 import type { Draft, LastCommand } from './draft';
 import { nodeKey, type Effect } from './effects';
 import { standsInAlarm } from './evaluate';
@@ -17,10 +17,14 @@ function offIsUnheard(output: PointEntry, last: LastCommand, now: number): boole
   return !last.on && last.answeredAt === null && output.node.connected && now - last.at >= OFF_AGAIN_MS && now - last.since < leaseMs;
 }
 
+/** Is all there that it is computed from? */
+const isWhole = ({ inputGone, inputs }: PointEntry): boolean => !inputGone && inputs.every(isWhole);
+
 /** Is the reading behind a threshold's demand fresh and good: younger than three report intervals? */
-export function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boolean {
+function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boolean {
+  if (!isWhole(point)) return false;
   const lastGood = draft.lastGood.get(point.id);
-  return lastGood !== undefined && now - lastGood < freshForMs(point.node.reportSeconds);
+  return lastGood !== undefined && now - lastGood < freshForMs(intervalSeconds(point));
 }
 
 /**
@@ -54,7 +58,7 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
       const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
       if (!threshold || !standsInAlarm(draft, threshold.id)) continue;
       const lost = !sensorIsFresh(draft, threshold.point, now);
-      if (!lost || now - listeningSince >= freshForMs(threshold.point.node.reportSeconds))
+      if (!lost || now - listeningSince >= freshForMs(intervalSeconds(threshold.point)))
         effects.push(...sensorAlert(draft, output, threshold.point, lost, now));
       if (lost) offReason = 'sensor-lost';
       else wanted = true;
@@ -83,7 +87,7 @@ function sensorAlert(draft: Draft, output: PointEntry, sensor: PointEntry, lost:
         threshold: null,
         severity: 'warning',
         title: `${sensor.body.label} lost while ${output.body.label.toLowerCase()} runs`,
-        text: `No good reading from ${sensor.node.title} for ${formatDuration(freshForMs(sensor.node.reportSeconds))}. ${output.body.label} is told to go off: look at the sensor and its wiring.`,
+        text: `No good reading from ${sensor.node.title} for ${formatDuration(freshForMs(intervalSeconds(sensor)))}. ${output.body.label} is told to go off: look at the sensor and its wiring.`,
         trippedAt: now,
         value: null,
         earlier: false,

@@ -81,6 +81,8 @@ export interface PointEntry {
   heldUntil: number | null;
   /** What people have it computed from, on any node; empty for every other point. */
   inputs: readonly PointEntry[];
+  /** Is one of those gone with its node? What is left says nothing any more. */
+  inputGone: boolean;
   /** What its sheet calls it. */
   sheetLabel: string;
 }
@@ -124,7 +126,7 @@ export class Registry {
   armedAt(point: PointEntry, provedNow = false): boolean {
     const { node, name, body } = point;
     // A limit in percent says nothing of counts; and what somebody moves about by hand says nothing of the room.
-    if (uncalibrated(point) || this.isHeld(point)) return false;
+    if (uncalibrated(point) || this.isHeld(point) || point.inputGone) return false;
     const proved = !node.unproved.has(name) && !(body.derived?.from ?? []).some((from) => node.unproved.has(from));
     // What is computed is worth no more than each of its inputs.
     return proved && this.armed(node, provedNow) && point.inputs.every((input) => this.armedAt(input));
@@ -243,10 +245,23 @@ export class Registry {
     const point = this.points.get(pointId);
     if (!point) throw new Error(`threshold ${id} stands on point ${pointId}, which does not exist`);
     this.dropThreshold(id);
-    const entry: ThresholdEntry = { id, point, version, rule, engineRule: engineRule(rule, rule.confirm, point.node.reportSeconds) };
+    const entry: ThresholdEntry = { id, point, version, rule, engineRule: engineRule(rule, rule.confirm, intervalSeconds(point)) };
     this.thresholds.set(id, entry);
     this.thresholdsByPoint.set(pointId, [...(this.thresholdsByPoint.get(pointId) ?? []), entry]);
     return entry;
+  }
+
+  /** What a point is computed from: its rules wait as long for it as for the slowest of that. */
+  putInputs(point: PointEntry, inputs: readonly PointEntry[], inputGone: boolean): void {
+    point.inputs = inputs;
+    point.inputGone = inputGone;
+    this.retime(point);
+  }
+
+  /** A point is told more often or less from now on: its rules, and those of what is computed from it, wait as long. */
+  retime(point: PointEntry): void {
+    const rules = this.restingOn(point).flatMap(({ id }) => this.thresholdsByPoint.get(id) ?? []);
+    for (const { id, point: above, version, rule } of rules) this.putThreshold(id, above.id, version, rule);
   }
 
   /** Takes a node out, with its points and thresholds: it is retired. */
@@ -353,6 +368,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
       calibrations: [],
       heldUntil: row.held_until?.getTime() ?? null,
       inputs: [],
+      inputGone: false,
       sheetLabel: row.body.label,
     });
   }
@@ -481,8 +497,15 @@ export function pointView(point: PointEntry): Point {
     uncalibrated: uncalibrated(point),
     heldUntil: point.heldUntil,
     calibrationDue: versionAt(raw, point.calibrations, Date.now())?.dueAt ?? null,
+    everySeconds: point.inputs.length === 0 ? null : intervalSeconds(point),
     calibratesTo: { unit, min, max, decimals },
   };
+}
+
+/** How often a point is told, s: what is computed is as slow as the slowest that it is computed from. */
+export function intervalSeconds(point: PointEntry): number {
+  const { inputs, node } = point;
+  return inputs.length === 0 ? node.reportSeconds : Math.max(...inputs.map(intervalSeconds));
 }
 
 /** What a point is computed from: at its own node by its sheet, or on any by what people have laid down. */

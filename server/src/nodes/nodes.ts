@@ -250,6 +250,9 @@ export class Nodes {
   setInterval(node: NodeEntry, reportSeconds: number, by: string): Promise<void> {
     return this.parts.store.commitInTurn(laneOf(node), async (change) => {
       await changeNode(change, node, { report_seconds: reportSeconds }, { reportSeconds });
+      change.apply(() => {
+        for (const point of node.points.values()) this.parts.registry.retime(point);
+      });
       await this.changed(change, node, `reports every ${reportSeconds} s from revision ${node.revision + 1} on, by ${by}`);
     });
   }
@@ -281,9 +284,11 @@ export class Nodes {
     });
   }
 
-  /** Makes a node's keys worthless at once: it is cut off until it is written again. */
+  /** Makes a node's keys worthless at once: it is cut off until it is written again. Throws 422 where nobody ever uses one. */
   revokeKey(node: NodeEntry, by: string): Promise<void> {
     const { store, registry, vault } = this.parts;
+    if (node.kind === 'computed')
+      throw new ProblemError(422, 'Computed here', `${node.title} is computed by this server: nothing publishes with a key of its own.`);
     return store.commitInTurn(laneOf(node), async (change) => {
       const key = randomToken();
       const sealed = vault.seal(key);

@@ -166,7 +166,7 @@ export class DashboardPage implements OnDestroy {
     return this.nodes()[point.node]?.silent ?? false;
   }
   protected freshMs(point: Point): number {
-    return Math.max(5000, freshForMs(this.nodes()[point.node]?.reportSeconds ?? 30));
+    return Math.max(5000, freshForMs(point.everySeconds ?? this.nodes()[point.node]?.reportSeconds ?? 30));
   }
   protected at(ms: number): string {
     return timeOfDay(ms, this.zone());
