@@ -5,6 +5,7 @@ export * from './calibrate';
 export * from './computed';
 export * from './endpoint';
 export * from './files';
+export * from './forward';
 export * from './imports';
 export * from './live';
 export * from './plan';

@@ -20,6 +20,7 @@ import { makeApp } from './http/app';
 import { cookieOf } from './http/cookie';
 import { routesOf } from './http/routes-of';
 import { httpServers, portOf, type Upgrade } from './http/server';
+import { Forwarding } from './forward/forwarding';
 import { Intake } from './intake/intake';
 import { nodeRoutes } from './intake/node-routes';
 import { Events } from './events/events';
@@ -165,6 +166,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     },
     ask: (node, message) => broker?.send(node.name, 'do', message) ?? false,
   });
+  const forwarding = new Forwarding({
+    ...{ store, database, registry, vault, events, log },
+    allowed: config.outgoingAllow,
+    newest: (point) => engine.state.newest.get(point),
+  });
+  await forwarding.forwards.load();
   const intake = new Intake(
     {
       database,
@@ -174,6 +181,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       log,
       note,
       marks: new Marks(),
+      forwarded: (items, now) => forwarding.forwards.part(items, now),
       judgeFirst: (change, node, readings) => runs.judgeFirst(change, node, readings),
     },
     log,
@@ -278,6 +286,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       sourceRoutes({ ...parts, httpPort: () => httpPort }),
       adoptedRoutes({ registry, adoptedNodes, readingAccounts }),
       nodeCareRoutes({ registry, care }),
+      forwarding.routes,
       reachingRoutes({
         config,
         certificate,
@@ -317,6 +326,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   certificate?.watch();
   const stopTidying = keepTidy(database, log);
   record.start();
+  forwarding.start();
   watch.start();
   engine.start();
   rollouts.start();
@@ -334,6 +344,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     async close() {
       stopTidying();
       holds.stop();
+      await forwarding.stop();
       await record.stop();
       watch.stop();
       hub.close();

@@ -75,6 +75,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     DELETE /api/v1/catalogue/:id
     DELETE /api/v1/computed/:id
     DELETE /api/v1/build-sheets/:slug
+    DELETE /api/v1/forwards/:id
     DELETE /api/v1/imports/:id
     DELETE /api/v1/nodes/:id/trials
     DELETE /api/v1/points/:node/:point/calibrations/:version
@@ -88,6 +89,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/addresses
     GET /api/v1/firmware
     GET /api/v1/firmware/:id/image
+    GET /api/v1/forwards
     GET /api/v1/kept
     GET /api/v1/networks
     GET /api/v1/nodes/:id/configuration/:as
@@ -103,6 +105,9 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/build-sheets
     POST /api/v1/catalogue
     POST /api/v1/computed
+    POST /api/v1/forwards
+    POST /api/v1/forwards/:id/pause
+    POST /api/v1/forwards/:id/test
     POST /api/v1/imports
     POST /api/v1/imports/:id/keep
     POST /api/v1/nodes
@@ -135,6 +140,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/adopted/:id/filters
     PUT /api/v1/adopted/:id/map
     PUT /api/v1/computed/:id
+    PUT /api/v1/forwards/:id
     PUT /api/v1/firmware
     PUT /api/v1/imports/:id
     PUT /api/v1/kept

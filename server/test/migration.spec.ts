@@ -352,6 +352,21 @@ it('a filled database of the version before: no calibration of before is due', a
   await database('calibration').delete();
 });
 
+it('a filled database of the version before: its readings stay, and none of them waits to be forwarded', async () => {
+  const readings = await database('reading').orderBy('at');
+
+  await migrate(database, '025-forward');
+
+  expect(await database('reading').orderBy('at')).toEqual(readings);
+  for (const table of ['forward', 'forward_point', 'forward_item']) expect(await database(table)).toEqual([]);
+  const [{ id }] = await database('forward').insert({ settings: '{}', made_by: 'baker' }).returning('id');
+  const [point] = await database('point').orderBy('id');
+  await database('forward_point').insert({ forward_id: id, point_id: point.id, place: 0 });
+  await database('forward_item').insert({ forward_id: id, point_id: point.id, at: new Date(), value: 1, suspect: false });
+  await database('forward').where({ id }).delete();
+  expect(await database('forward_item')).toEqual([]);
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

@@ -92,6 +92,7 @@ async function anEngine(shard: number) {
     log,
     note: () => undefined,
     marks: new Marks(),
+    forwarded: () => null,
     judgeFirst: () => Promise.resolve(false),
   };
   return { engine, registry, parts, told, store, line, time, tick };

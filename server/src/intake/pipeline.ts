@@ -6,7 +6,7 @@ import type { Draft } from '../engine/draft';
 import { nodeKey, type Effect } from '../engine/effects';
 import type { Engine } from '../engine/engine';
 import { evaluateReadings } from '../engine/evaluate';
-import { Writes } from '../engine/writes';
+import { Writes, type Part } from '../engine/writes';
 import type { HouseEvents } from '../model/house-events';
 import type { LogLine } from '../model/node-log';
 import { nodeView, type NodeEntry, type Registry } from '../model/registry';
@@ -26,6 +26,8 @@ export interface PipelineParts {
   log: Logger;
   /** Which quarters of points are due to be rolled up. */
   marks: Marks;
+  /** What of these readings is to wait for somebody outside, in the same statement. */
+  forwarded(items: readonly Item[], now: number): Part | null;
   /** Lines for nodes' log pages, written behind the readings: nobody waits for them. */
   note(lines: readonly LogLine[]): void;
   /** A node that is not proved yet has sent readings: proved by them, or not (yet). */
@@ -81,6 +83,7 @@ async function atOnce(parts: PipelineParts, batch: Batch): Promise<void> {
   const writes = new Writes();
   if (items.length > 0) writes.beside(readingPart(items));
   const due = markDue(parts.marks, writes, items, now);
+  forward(parts, writes, items, now);
   const stale = noteHeard(writes, heard, now);
   await parts.engine.transactAlone({ draft, effects, now, writes, first: () => events(items, heard) }, (outcome) => {
     outcome.apply(() => parts.marks.marked(due));
@@ -99,6 +102,7 @@ async function stepByStep(parts: PipelineParts, batch: Batch): Promise<Verdict[]
     const effects = effectsOf(parts, batch, items, await proveNodes(parts, change, items), faults);
     const writes = new Writes();
     const due = markDue(parts.marks, writes, items, now);
+    forward(parts, writes, items, now);
     const stale = noteHeard(writes, heard, now);
     change.apply(() => parts.marks.marked(due));
     follow(parts, batch, change, items, stale, () => [...faults, ...refusalLines(messages, verdicts), ...conflictLines(conflicts)]);
@@ -153,6 +157,11 @@ function markDue(marks: Marks, writes: Writes, items: readonly Item[], now: numb
   const due = marks.due(items, now);
   if (due.length > 0) writes.beside({ name: 'roll_up_due', ...markStatement(due) });
   return due;
+}
+
+function forward(parts: PipelineParts, writes: Writes, items: readonly Item[], now: number): void {
+  const part = parts.forwarded(items, now);
+  if (part) writes.beside(part);
 }
 
 const logFaults = (parts: PipelineParts, faults: readonly LogLine[]): void => {

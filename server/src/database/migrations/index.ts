@@ -8,6 +8,7 @@ import { firstWrite015 } from './015-first-write';
 import { calibrations017 } from './017-calibrations';
 import { consequences016 } from './016-consequences';
 import { record018 } from './018-record';
+import { forward025 } from './025-forward';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -36,4 +37,5 @@ export const migrations: readonly Migration[] = [
   kept022,
   computed023,
   due024,
+  forward025,
 ];
