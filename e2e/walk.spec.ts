@@ -1089,6 +1089,7 @@ describe('the whole slice, by hand', () => {
       '/plan/checks',
       '/plan/build/proving-1',
       '/provision/fit',
+      '/provision/forward',
       '/provision/fit/proving-1',
       '/provision/rollouts',
       '/provision/firmware',

@@ -27,6 +27,7 @@ await build({
     'helmet',
     'knex',
     'luxon',
+    'mqtt',
     'nodemailer',
     'pg',
     'pino',

@@ -22,7 +22,7 @@ interface Parts {
   log: Logger;
   /** host:port of the building that may be spoken to. */
   allowed: readonly string[];
-  newest(point: number): Newest | undefined;
+  newest: (point: number) => Newest | undefined;
 }
 
 /** Forwarding as a whole: who is sent to, and a sender for each. */

@@ -1,5 +1,5 @@
 import { bodyWithin, fillTemplate, type ForwardReading } from '@dewpost/core/forward';
-import { connectAsync, type MqttClient } from 'mqtt';
+import mqtt, { type MqttClient } from 'mqtt';
 import { isIP } from 'node:net';
 import { bareHost } from '../net/internal';
 import { placeOf } from '../net/outgoing';
@@ -93,7 +93,7 @@ class BrokerSender implements Sender {
     const port = Number(target.port) || (tls ? 8883 : 1883);
     const place = await placeOf(target.hostname, port, this.allowed);
     const name = bareHost(target.hostname);
-    const client = await connectAsync({
+    const client = await mqtt.connectAsync({
       protocol: tls ? 'mqtts' : 'mqtt',
       host: place.address,
       port,

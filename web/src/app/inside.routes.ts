@@ -74,6 +74,11 @@ export const inside: Routes = [
         title: 'Reading accounts · Dew Post',
         loadComponent: () => import('../provision/adopted/readers').then((m) => m.ReadersPage),
       },
+      {
+        path: 'provision/forward',
+        title: 'Forwarding · Dew Post',
+        loadComponent: () => import('../provision/forward/forward-page').then((m) => m.ForwardPage),
+      },
       { path: 'provision/fit', title: 'Fit · Dew Post', loadComponent: () => import('../provision/fit/fit-list').then((m) => m.FitList) },
       {
         path: 'provision/fit-round',

@@ -2,7 +2,6 @@ import { readers, sources, type Reader } from '@dewpost/contract';
 import { counted } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { type FormGroupDirective, ReactiveFormsModule } from '@angular/forms';
@@ -12,20 +11,18 @@ import { Api, messageOf } from '../../data/api';
 import { nodeNames } from '../../data/node-names';
 import { allPoints, placeFeature } from '../../data/reducers';
 import { selectTimezone } from '../../data/selectors';
-import { hasWords } from '../../parts/has-words';
+import { PointTicks } from '../../parts/point-ticks';
 import { ReadyLines } from '../../parts/ready-lines';
 import { dayAndTime } from '../../parts/times';
 import { bodyOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
 import { ProvisionPages } from '../provision-pages';
 
-/** Points offered at once; more are found by typing. */
-const SHOWN = 40;
 const nameForm = z.object({ name: readers.add.body.shape.name });
 
 /** Reading accounts: a name and a password for other screens and systems, which hear the points they were given and nothing else. */
 @Component({
   selector: 'dp-readers',
-  imports: [MatButton, MatCheckbox, MatFormFieldModule, MatInput, ProvisionPages, ReactiveFormsModule, ReadyLines],
+  imports: [MatButton, MatFormFieldModule, MatInput, PointTicks, ProvisionPages, ReactiveFormsModule, ReadyLines],
   templateUrl: './readers.html',
   styleUrl: './readers.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -34,7 +31,7 @@ export class ReadersPage {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   protected readonly nameOf = nodeNames();
-  private readonly points = this.store.selectSignal(allPoints.selectAll);
+  protected readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly pointsById = this.store.selectSignal(allPoints.selectEntities);
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
@@ -49,16 +46,7 @@ export class ReadersPage {
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   protected readonly made = signal<{ account: string; password: string; topics: readonly string[] } | null>(null);
   protected readonly ending = signal<number | null>(null);
-  protected readonly wanted = signal('');
   protected readonly chosen = signal<ReadonlySet<number>>(new Set());
-  private readonly found = computed(() => {
-    const wanted = hasWords(this.wanted());
-    return this.points().filter(
-      (point) => this.chosen().has(point.id) || wanted(`${point.label} ${point.name} ${point.node} ${this.nameOf(point.node)}`),
-    );
-  });
-  protected readonly offered = computed(() => this.found().slice(0, SHOWN));
-  protected readonly more = computed(() => Math.max(0, this.found().length - SHOWN));
   protected readonly form = zodForm(nameForm, { name: '' });
   protected readonly problemOf = saying(this.form);
   protected readonly counted = counted;
@@ -79,14 +67,6 @@ export class ReadersPage {
       .map((id) => this.pointsById()[id])
       .map((point) => (point ? `${this.nameOf(point.node)}: ${point.label}` : 'a point that is retired'))
       .join('; ');
-  }
-  protected tick(id: number, on: boolean): void {
-    this.chosen.update((before) => {
-      const next = new Set(before);
-      if (on) next.add(id);
-      else next.delete(id);
-      return next;
-    });
   }
   protected async make(form: FormGroupDirective): Promise<void> {
     const body = bodyOf(this.form, nameForm);
