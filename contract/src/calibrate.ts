@@ -1,4 +1,4 @@
-import { CALIBRATION_METHODS } from '@dewpost/core/calibration';
+import { CALIBRATION_METHODS, RECIPES } from '@dewpost/core/calibration';
 import * as z from 'zod';
 import { endpoint, rawEndpoint, rowId } from './endpoint';
 import { pointSchema } from './plan';
@@ -6,12 +6,19 @@ import { pointSchema } from './plan';
 const finite = z.number().min(-1e12).max(1e12);
 export const captureSchema = z.object({ reference: finite, raw: finite });
 
+const curveSchema = z.union([
+  z.object({ square: z.number(), about: z.number() }),
+  z.object({ table: z.array(z.tuple([z.number(), z.number()]).readonly()).readonly() }),
+]);
+
 export const calibrationSchema = z.object({
   version: z.number().int(),
   method: z.enum(CALIBRATION_METHODS),
   captures: z.array(captureSchema),
-  /** value = gain · raw + offset. */
-  coefficients: z.object({ gain: z.number(), offset: z.number() }),
+  /** Which way of several it was made, step by step; `null`: none of those. */
+  recipe: z.string().nullable(),
+  /** value = gain · raw + offset, or (square · raw + gain) · raw + offset, or a table of [raw, value] followed in straight pieces. */
+  coefficients: z.object({ gain: z.number(), offset: z.number(), curve: curveSchema.nullable().optional() }),
   /** Standard uncertainty, in the point's unit. */
   uncertainty: z.number(),
   /** From when on readings are converted by it. */
@@ -60,12 +67,23 @@ export const calibrate = {
       /** Standard uncertainty of the reference, in the point's unit. */
       reference: z.number().min(0).max(1e9).default(0),
       note: z.string().trim().max(200).default(''),
+      /** The way it was made, where it was one of those that lead step by step. */
+      recipe: z
+        .enum(RECIPES.map(({ id }) => id))
+        .nullable()
+        .default(null),
       /** In so many months it is due again; left out: not at all. */
       dueMonths: z.number().int('whole months').min(1, 'a month at least').max(120, 'ten years at most').nullable().default(null),
       /** The newest version that was seen; another by now is a 409 with it. Left out: whatever is in force. */
       after: z.number().int().min(0).optional(),
     }),
-    reply: calibrationSchema.extend({ residuals: z.array(z.number()), rSquared: z.number().nullable(), reconverted: z.number().int() }),
+    reply: calibrationSchema.extend({
+      residuals: z.array(z.number()),
+      rSquared: z.number().nullable(),
+      /** What the fit of all others misses a capture by, root mean square; `null`: too few of them. */
+      leaveOneOut: z.number().nullable(),
+      reconverted: z.number().int(),
+    }),
   }),
   withdraw: endpoint({
     method: 'delete',

@@ -51,7 +51,8 @@ describe('calibrations', () => {
       note: 'beside the hand thermometer',
     });
     expect([body.version, body.reconverted]).toEqual([2, 5]);
-    expect(await values()).toEqual([20, 21, 22, 23, 24, 24.5, 25.5, 26.5, 27.5, 28.5]);
+    // One reference keeps the slope that is in force.
+    expect(await values()).toEqual([20, 21, 22, 23, 24, 24.5, 25.6, 26.7, 27.8, 28.9]);
     const after = await raw();
     expect(after.raw.map(([value]: number[]) => value)).toEqual(before.raw.map(([value]: number[]) => value));
     expect(after.raw.map(([, version]: number[]) => version)).toEqual([0, 0, 0, 0, 0, 2, 2, 2, 2, 2]);
@@ -64,6 +65,34 @@ describe('calibrations', () => {
     ]);
     expect((await house.maker.call('DELETE', path('temperature', '/2'))).status).toBe(404);
     await logged(house.maker, 'bed-1', /calibration 2 of temperature withdrawn by millwright/);
+  });
+
+  it.each([
+    ['table', [20, 22, 25, 29], [10, 14, 17, 19]],
+    ['quadratic', [20, 22, 25, 29], [1, 9, 24, 50]],
+  ])('a curve (%s) converts what is stored and what comes alike; withdrawn, all is as before', async (method, raws, references) => {
+    const stored = async (): Promise<number[][]> =>
+      (await house.maker.get(`/api/v1/points/bed-1/humidity/readings?level=raw&from=${T0}`)).body.readings;
+    for (let i = 0; i < 10; i++) await link.up([{ n: 'humidity', t: (T0 + i * 60_000) / 1000, v: 20 + i }]);
+    const before = await stored();
+    const captures = raws.map((one, i) => ({ raw: one, reference: references[i]! }));
+    const { body } = await add({ method, captures, from: T0 }, 'humidity');
+    expect([body.method, body.reconverted, body.coefficients.curve]).toEqual([method, before.length, expect.anything()]);
+    const after = await stored();
+    for (const [i, one] of raws.entries())
+      expect(Math.abs(after[one - 20]![1]! - references[i]!)).toBeLessThan(method === 'table' ? 1e-9 : 0.5);
+    // What comes now, at the same raw value, becomes the same to the last digit: by intake, and anew by the database.
+    await link.up({ humidity: 23 });
+    expect((await stored()).at(-1)![1]).toBe(after[3]![1]);
+    expect((await house.maker.call('DELETE', path('humidity', `/${body.version as number}`))).status).toBe(200);
+    expect((await stored()).slice(0, before.length)).toEqual(before);
+  });
+  it('a table that turns back, a curve with three captures, a way that nobody knows: refused in words', async () => {
+    const captures = [20, 21, 22].map((one) => ({ raw: one, reference: Math.abs(one - 21) }));
+    const said = async (body: object): Promise<string> => ((answer) => `${answer.status} ${answer.body.detail as string}`)(await add(body));
+    expect(await said({ method: 'table', captures })).toMatch(/^422 A table rises or falls all the way/);
+    expect(await said({ method: 'quadratic', captures })).toMatch(/^422 A parabola wants four captures at least, there are 3/);
+    expect((await add({ method: 'offset', captures: captures.slice(0, 1), recipe: 'guesswork' })).body.errors[0].path).toBe('body.recipe');
   });
 
   it('what was computed from it is computed anew, and is as before once it is withdrawn', async () => {
@@ -237,7 +266,10 @@ describe('export', () => {
       ['temperature', '20', '20', 'good', '°C'],
       ['temperature', '21', '21', 'good', '°C'],
     ]);
-    expect(rows.find(({ point }) => point === 'humidity')).toMatchObject({ raw: '52', value: '42', calibration: '1' });
+    expect(rows.find((row) => row['point'] === 'humidity' && row['raw'] === '52')).toMatchObject({
+      value: '42',
+      calibration: expect.stringMatching(/^\d+$/) as string,
+    });
     expect(Date.parse(rows[0]!['time']!)).toBe(T0);
   });
   it('tells the same as JSON Lines and as a SenML pack, without what is bad, which a pack has no word for', async () => {

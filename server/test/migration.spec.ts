@@ -367,6 +367,18 @@ it('a filled database of the version before: its readings stay, and none of them
   expect(await database('forward_item')).toEqual([]);
 });
 
+it('a filled database of the version before: its calibrations are straight, and convert as they did', async () => {
+  const [point] = await database('point').orderBy('id');
+  const made = { point_id: point.id, version: 1, method: 'two-point', captures: '[]', gain: 2, value_offset: 3, uncertainty: 0 };
+  await database('calibration').insert({ ...made, valid_from: new Date(), note: '', made_by: 'baker' });
+  const before = await database('calibration');
+
+  await migrate(database, '026-curves');
+
+  expect(await database('calibration')).toEqual(before.map((row) => ({ ...row, curve: null, recipe: null })));
+  await database('calibration').delete();
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

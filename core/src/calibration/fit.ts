@@ -1,18 +1,18 @@
+import { calibrated, shifted, slopeAt, type Coefficients } from './conversion';
+import { leaveOneOut, parabola, steepest, tableThrough, throughZero, turnsAt } from './curves';
+
 /** One capture: what the node said, and what a reference beside it showed. */
 export interface Capture {
   readonly raw: number;
   readonly reference: number;
 }
 
-/** `offset`: one or more captures, the slope stays. `two-point`: a line through two. `linear`: least squares through three and more. */
-export const CALIBRATION_METHODS = ['offset', 'two-point', 'linear'] as const;
+/**
+ * `offset`: one or more captures, the shape stays. `gain`: a line through zero. `two-point`: a line through two. `linear`: least squares through
+ * three and more. `quadratic`: a parabola through four and more. `table`: straight pieces from capture to capture.
+ */
+export const CALIBRATION_METHODS = ['offset', 'gain', 'two-point', 'linear', 'quadratic', 'table'] as const;
 export type CalibrationMethod = (typeof CALIBRATION_METHODS)[number];
-
-/** value = gain · raw + offset. */
-export interface Coefficients {
-  readonly gain: number;
-  readonly offset: number;
-}
 
 export interface Fitted {
   readonly coefficients: Coefficients;
@@ -20,8 +20,10 @@ export interface Fitted {
   readonly uncertainty: number;
   /** Reference less fitted, in the order of the captures. */
   readonly residuals: readonly number[];
-  /** Share of the spread that the line explains; `null`: no line was fitted through more than two. */
+  /** Share of the spread that the fit explains; `null`: nothing was fitted through more captures than it needs. */
   readonly rSquared: number | null;
+  /** What the fit of all others misses a capture by, root mean square, in the point's unit; `null`: too few of them. */
+  readonly leaveOneOut: number | null;
 }
 
 /** Least squares of y on x, by centred sums in two passes. */
@@ -65,63 +67,123 @@ const root = (...parts: readonly number[]): number => Math.sqrt(parts.reduce((su
 /** Resolution as an uncertainty: a step is spread evenly (GUM 4.3.7). */
 const ofStep = (step: number): number => step / Math.sqrt(12);
 
+interface FitOptions {
+  readonly step: number;
+  readonly rawStep?: number;
+  readonly kept?: Coefficients;
+  readonly reference?: number;
+}
+type Fit = (some: readonly Capture[]) => Coefficients | null;
+
+const AS_IT_COMES: Coefficients = { gain: 1, offset: 0 };
+const line: Fit = (captures) => {
+  const { slope: gain, intercept: offset } = leastSquares(captures.map(({ raw: x, reference: y }) => ({ x, y })));
+  return { gain, offset };
+};
+
 /**
  * Fits a calibration, or says in words why it cannot be. `step`: the last figure of what is captured, in the point's unit, or in raw units
- * where it is `rawStep`; `slope`: what an offset leaves as it is; `reference`: the standard uncertainty of the reference, in the point's unit.
+ * where it is `rawStep`; `kept`: what an offset leaves in its shape; `reference`: the standard uncertainty of the reference, in the point's unit.
  */
-export function fitCalibration(
-  method: CalibrationMethod,
-  captures: readonly Capture[],
-  {
-    step,
-    rawStep,
-    slope: kept = 1,
-    reference = 0,
-  }: { readonly step: number; readonly rawStep?: number; readonly slope?: number; readonly reference?: number },
-): Fitted | string {
-  const resolution = (gain: number): number => ofStep(rawStep === undefined ? step : Math.abs(rawStep * gain));
+export function fitCalibration(method: CalibrationMethod, captures: readonly Capture[], options: FitOptions): Fitted | string {
   if (captures.some(({ raw, reference: at }) => !Number.isFinite(raw) || !Number.isFinite(at))) return 'a capture is no number';
   const raws = captures.map(({ raw }) => raw);
-  const references = captures.map((one) => one.reference);
-  if (method === 'offset') {
+  if (method === 'offset') return offsetOf(captures, options);
+  if (method === 'gain') {
     if (captures.length === 0) return 'capture at least one value beside its reference';
-    const misses = captures.map(({ raw, reference: at }) => at - kept * raw);
-    const offset = misses.reduce((sum, miss) => sum + miss, 0) / misses.length;
-    const spread = misses.length < 2 ? 0 : Math.sqrt(misses.reduce((sum, miss) => sum + (miss - offset) ** 2, 0) / (misses.length - 1));
-    return {
-      coefficients: { gain: kept, offset },
-      uncertainty: root(resolution(kept), spread / Math.sqrt(misses.length), reference),
-      residuals: misses.map((miss) => miss - offset),
-      rSquared: null,
-    };
+    if (raws.every((raw) => raw === 0)) return 'the sensor says zero: a factor wants a value far from it';
+    return fitted(throughZero(captures), captures, options, { free: 1, fit: throughZero });
   }
   if (method === 'two-point' && captures.length !== 2) return `two points make it, there are ${captures.length}: linear takes more`;
-  if (method === 'linear' && captures.length < 3) return `a fitted line wants three captures at least, there are ${captures.length}`;
+  const least = { 'two-point': 2, linear: 3, quadratic: 4, table: 2 }[method];
+  if (captures.length < least) return `${WANTS[method] ?? ''}, there are ${captures.length}`;
   if (apart(raws) === 0) return 'all captures are at one value: change what it measures between them';
-  if (apart(references) === 0) return 'the reference stood still while the sensor moved: look whether both measure the same';
+  if (apart(captures.map(({ reference }) => reference)) === 0)
+    return 'the reference stood still while the sensor moved: look whether both measure the same';
+  if (method === 'table') return tableOf(captures, options);
   if (method === 'two-point') {
     const [a, b] = captures as [Capture, Capture];
     const gain = (b.reference - a.reference) / (b.raw - a.raw);
-    return {
-      coefficients: { gain, offset: a.reference - gain * a.raw },
-      uncertainty: root(resolution(gain), reference),
-      residuals: [0, 0],
-      rSquared: null,
-    };
+    return fitted({ gain, offset: a.reference - gain * a.raw }, captures, options, { free: 2, fit: null });
   }
-  const { slope, intercept, s, rSquared } = leastSquares(captures.map(({ raw: x, reference: y }) => ({ x, y })));
-  if (!(rSquared >= LEAST_FOLLOWED))
-    return `the sensor hardly follows the reference (R² ${rSquared.toFixed(2)}): captures must lie further apart than they miss the line`;
+  if (method === 'linear') return followed(fitted(line(captures) ?? AS_IT_COMES, captures, options, { free: 2, fit: line }));
+  const bent = parabola(captures);
+  if (!bent) return 'a parabola wants three different values at least: change what it measures between captures';
+  const turn = turnsAt(bent, captures);
+  if (turn !== null)
+    return `the parabola turns back at raw ${Number(turn.toPrecision(4))}, among the captures: one raw value would be two; take a table`;
+  return followed(fitted(bent, captures, options, { free: 3, fit: parabola }));
+}
+
+const WANTS: Readonly<Partial<Record<CalibrationMethod, string>>> = {
+  linear: 'a fitted line wants three captures at least',
+  quadratic: 'a parabola wants four captures at least',
+  table: 'a table wants two captures at least',
+};
+
+function offsetOf(captures: readonly Capture[], { kept = AS_IT_COMES, reference = 0, ...steps }: FitOptions): Fitted | string {
+  if (captures.length === 0) return 'capture at least one value beside its reference';
+  const misses = captures.map(({ raw, reference: at }) => at - calibrated(kept, raw));
+  const shift = misses.reduce((sum, miss) => sum + miss, 0) / misses.length;
+  const spread = misses.length < 2 ? 0 : Math.sqrt(misses.reduce((sum, miss) => sum + (miss - shift) ** 2, 0) / (misses.length - 1));
+  const steep = Math.max(...captures.map(({ raw }) => Math.abs(slopeAt(kept, raw))));
   return {
-    coefficients: { gain: slope, offset: intercept },
-    uncertainty: root(resolution(slope), s, reference),
-    residuals: captures.map(({ raw, reference: at }) => at - intercept - slope * raw),
-    rSquared,
+    coefficients: shifted(kept, shift),
+    uncertainty: root(resolutionOf(steps, steep), spread / Math.sqrt(misses.length), reference),
+    residuals: misses.map((miss) => miss - shift),
+    rSquared: null,
+    leaveOneOut: null,
   };
 }
 
-/** A raw value as the point's unit has it. */
-export const calibrated = ({ gain, offset }: Coefficients, raw: number): number => gain * raw + offset;
+/** Of straight pieces the error between captures is a quarter of what it is where every other one is left out: it goes with the square of their distance. */
+const SHARE_BETWEEN = 1 / 4;
+
+function tableOf(captures: readonly Capture[], options: FitOptions): Fitted | string {
+  const coefficients = tableThrough(captures);
+  if (!coefficients)
+    return 'a table rises or falls all the way, one value for each raw one: two captures stand at one raw value, or it turns back between them';
+  const out = leaveOneOut(captures, tableThrough, true);
+  const { reference = 0 } = options;
+  return {
+    coefficients,
+    uncertainty: root(resolutionOf(options, steepest(coefficients, captures)), (out ?? 0) * SHARE_BETWEEN, reference),
+    residuals: captures.map(() => 0),
+    rSquared: null,
+    leaveOneOut: out,
+  };
+}
+
+const resolutionOf = ({ step, rawStep }: Pick<FitOptions, 'step' | 'rawStep'>, steep: number): number =>
+  ofStep(rawStep === undefined ? step : rawStep * steep);
+
+/** What a fit leaves, with its uncertainty; `free`: how many figures were fitted. */
+function fitted(
+  coefficients: Coefficients,
+  captures: readonly Capture[],
+  options: FitOptions,
+  { free, fit }: { readonly free: number; readonly fit: Fit | null },
+): Fitted {
+  const n = captures.length;
+  const residuals = captures.map(({ raw, reference: at }) => at - calibrated(coefficients, raw));
+  const mean = captures.reduce((sum, { reference: at }) => sum + at, 0) / n;
+  const sse = residuals.reduce((sum, miss) => sum + miss * miss, 0);
+  const all = captures.reduce((sum, { reference: at }) => sum + (at - mean) ** 2, 0);
+  const s = n > free ? Math.sqrt(sse / (n - free)) : 0;
+  const { reference = 0 } = options;
+  return {
+    coefficients,
+    uncertainty: root(resolutionOf(options, steepest(coefficients, captures)), s, reference),
+    residuals: n > free ? residuals : residuals.map(() => 0),
+    rSquared: n > free && free > 1 ? (all === 0 ? 1 : 1 - sse / all) : null,
+    leaveOneOut: fit && n > free + 1 ? leaveOneOut(captures, fit, false) : null,
+  };
+}
+
+const followed = (one: Fitted): Fitted | string =>
+  one.rSquared === null || one.rSquared >= LEAST_FOLLOWED
+    ? one
+    : `the sensor hardly follows the reference (R² ${one.rSquared.toFixed(2)}): captures must lie further apart than they miss the line`;
 
 /** Which of versions is in force at a time: the last that begins at or before it. `null`: none. Withdrawn ones are to be left out. */
 export function inForceAt<C extends { readonly from: number; readonly version: number }>(versions: readonly C[], at: number): C | null {

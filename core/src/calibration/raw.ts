@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { calibrated, fitCalibration, inForceAt, type CalibrationMethod, type Capture, type Coefficients, type Fitted } from './fit';
+import { calibrated, slopeAt, type Coefficients } from './conversion';
+import { fitCalibration, inForceAt, type CalibrationMethod, type Capture, type Fitted } from './fit';
 
 /**
  * What a node sends for a point where that is not the point's own unit: counts, millivolts, ohms, pulses. `nominal` is what its build sheet
@@ -81,15 +82,17 @@ export function fitPoint(
 ): Fitted | string {
   const { raw, unit, decimals } = point;
   const step = 10 ** -decimals;
-  if (raw === null) return fitCalibration(method, captures, { step, reference });
+  const kept = conversionAt(raw, versions, at);
+  if (raw === null) return fitCalibration(method, captures, { step, reference, kept });
   if (method === 'offset' && isUncalibrated(raw, versions))
     return `one reference cannot make ${unit} of ${raw.unit}: capture two, as far apart as you can`;
   const beyond = captures.find((capture) => judgeRaw(raw, capture.raw) !== null);
   if (beyond) return `${beyond.raw} ${raw.unit} is at the end of what the converter can give: look at the wire before calibrating`;
-  const fitted = fitCalibration(method, captures, { step, rawStep: raw.step, slope: conversionAt(raw, versions, at).gain, reference });
+  const fitted = fitCalibration(method, captures, { step, rawStep: raw.step, kept, reference });
   if (typeof fitted === 'string' || raw.direction === null) return fitted;
-  const { gain } = fitted.coefficients;
-  if (gain < 0 === (raw.direction === 'falls')) return fitted;
+  // What was fitted never turns back among its captures.
+  const slope = slopeAt(fitted.coefficients, captures[0]?.raw ?? 0);
+  if (slope < 0 === (raw.direction === 'falls')) return fitted;
   const [low, high] = [...captures].sort((a, b) => a.reference - b.reference).filter((_, i, all) => i === 0 || i === all.length - 1);
   return `its ${raw.unit} ${raw.direction === 'falls' ? 'fall' : 'rise'} as ${unit} rise, and here ${low?.raw} go with ${low?.reference} ${unit}, ${high?.raw} with ${high?.reference}: look whether two captures were mixed up`;
 }

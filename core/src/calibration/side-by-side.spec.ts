@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { fitCalibration, calibrated } from './fit';
+import { calibrated } from './conversion';
+import { fitCalibration } from './fit';
 import { sideBySide, type Beside } from './side-by-side';
 
 const WIDTH = 300_000;

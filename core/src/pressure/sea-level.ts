@@ -12,6 +12,13 @@ export function qnhHectopascals(hectopascals: number, metres: number): number | 
   return ISA.hectopascals * ((hectopascals / ISA.hectopascals) ** exponent + (ISA.perMetre * metres) / ISA.kelvin) ** ISA.exponent;
 }
 
+/** Pressure at a height, hPa, from the QNH there: `qnhHectopascals` the other way round. `null` where that is not usable. */
+export function fromQnhHectopascals(qnh: number, metres: number): number | null {
+  if (!usable(qnh, metres)) return null;
+  const exponent = 1 / ISA.exponent;
+  return ISA.hectopascals * ((qnh / ISA.hectopascals) ** exponent - (ISA.perMetre * metres) / ISA.kelvin) ** ISA.exponent;
+}
+
 /** Altimeter setting as the NWS forms it, hPa: about 0.3 hPa below QNH by its definition. */
 export function altimeterSettingHectopascals(hectopascals: number, metres: number): number | null {
   if (!usable(hectopascals, metres)) return null;

@@ -1,5 +1,5 @@
 import type { calibrate, Calibration } from '@dewpost/contract';
-import { conversionAt, fitPoint, isUncalibrated, versionAt } from '@dewpost/core/calibration';
+import { conversionAt, fitPoint, isUncalibrated, piecesOf, versionAt, type Curve } from '@dewpost/core/calibration';
 import { DateTime } from 'luxon';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
@@ -21,6 +21,8 @@ interface Row {
   captures: Calibration['captures'];
   gain: number;
   value_offset: number;
+  curve: Curve | null;
+  recipe: Calibration['recipe'];
   uncertainty: number;
   valid_from: Date;
   due_at: Date | null;
@@ -41,7 +43,8 @@ const viewOf = (row: Row): Calibration => ({
   uncertainty: row.uncertainty,
   note: row.note,
   madeBy: row.made_by,
-  coefficients: { gain: row.gain, offset: row.value_offset },
+  recipe: row.recipe,
+  coefficients: { gain: row.gain, offset: row.value_offset, ...(row.curve && { curve: row.curve }) },
   from: row.valid_from.getTime(),
   dueAt: row.due_at?.getTime() ?? null,
   madeAt: row.made_at.getTime(),
@@ -54,6 +57,7 @@ const inForce = (row: Row): CalibrationInForce => ({
   dueAt: row.due_at?.getTime() ?? null,
   gain: row.gain,
   offset: row.value_offset,
+  curve: row.curve,
   uncertainty: row.uncertainty,
 });
 
@@ -98,7 +102,7 @@ export class Calibrations {
     const fitted = fitPoint(point.body, point.calibrations, now, wanted);
     if (typeof fitted === 'string') return refuse('captures', `${fitted.charAt(0).toUpperCase()}${fitted.slice(1)}.`);
     const from = wanted.from === undefined ? now : spanOf({ from: String(wanted.from), to: String(now) }, now).from;
-    const { gain, offset } = fitted.coefficients;
+    const { gain, offset, curve = null } = fitted.coefficients;
     const { row, versions } = await this.change(point, async (change) => {
       const [last] = (await change.trx('calibration').where({ point_id: point.id }).orderBy('version', 'desc').limit(1)) as Row[];
       if (wanted.after !== undefined && wanted.after !== (last?.version ?? 0))
@@ -112,6 +116,8 @@ export class Calibrations {
           captures: JSON.stringify(wanted.captures),
           gain,
           value_offset: offset,
+          curve: curve && JSON.stringify(curve),
+          recipe: wanted.recipe,
           uncertainty: fitted.uncertainty,
           valid_from: new Date(from),
           due_at: wanted.dueMonths === null ? null : DateTime.fromMillis(now).plus({ months: wanted.dueMonths }).toJSDate(),
@@ -120,13 +126,19 @@ export class Calibrations {
         })
         .returning('*')) as Row[];
       if (!made) throw new Error('a calibration was not written');
-      const figures = `× ${gain.toPrecision(6)}, + ${offset.toPrecision(6)} ${point.body.unit}`;
+      const bent =
+        curve === null
+          ? ''
+          : 'table' in curve
+            ? `, by a table of ${curve.table.length}`
+            : `, with ${curve.square.toPrecision(6)} of its square`;
+      const figures = `× ${gain.toPrecision(6)}, + ${offset.toPrecision(6)} ${point.body.unit}${bent}`;
       const text = `${point.name} calibrated by ${by}, version ${made.version}: ${figures}`;
       await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
       return { row: made, versions: [...point.calibrations, inForce(made)] };
     });
     const reconverted = await this.settle(point, row.version, versions, from);
-    return { ...viewOf(row), residuals: [...fitted.residuals], rSquared: fitted.rSquared, reconverted };
+    return { ...viewOf(row), residuals: [...fitted.residuals], rSquared: fitted.rSquared, leaveOneOut: fitted.leaveOneOut, reconverted };
   }
 
   async withdraw(point: PointEntry, version: number, by: string): Promise<number> {
@@ -197,12 +209,19 @@ export class Calibrations {
  * where that is right now.
  */
 const CONVERT = `
-  update reading r set value = c.gain * r.raw + c.shift,
-    quality = case when c.gain * r.raw + c.shift not between c.low and c.high then 2 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.quality end end,
-    reason = case when c.gain * r.raw + c.shift not between c.low and c.high then 1 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.reason end end
-  from (values (?::float8, ?::float8, ?::float8, ?::float8, ?::float8, ?::float8)) as c(gain, shift, low, high, least, most)
+  with piece as (
+    select * from json_to_recordset(?::json) as t(first float8, last float8, square float8, gain float8, shift float8)
+  ), fresh as (
+    select r.at, (p.square * r.raw + p.gain) * r.raw + p.shift as value
+    from reading r join piece p on (p.first is null or r.raw >= p.first) and (p.last is null or r.raw < p.last)
+    where r.point_id = ? and r.at >= to_timestamp(?::float8 / 1000.0) and r.at < to_timestamp(?::float8 / 1000.0)
+  )
+  update reading r set value = f.value,
+    quality = case when f.value not between c.low and c.high then 2 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.quality end end,
+    reason = case when f.value not between c.low and c.high then 1 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.reason end end
+  from fresh f, (values (?::float8, ?::float8, ?::float8, ?::float8)) as c(low, high, least, most)
   where r.point_id = ? and r.at >= to_timestamp(?::float8 / 1000.0) and r.at < to_timestamp(?::float8 / 1000.0)
-    and r.value is distinct from ?::float8 * r.raw + ?::float8`;
+    and r.at = f.at and r.value is distinct from f.value`;
 
 /** A stretch that is converted by one statement, ms: none is to run long. */
 const STRETCH_MS = 7 * 86_400_000;
@@ -227,12 +246,18 @@ async function reconvert(database: Database, point: PointEntry, versions: readon
   const sorted = [...begins].sort((a, b) => a - b);
   let changed = 0;
   for (const [i, begin] of sorted.entries()) {
-    const { gain, offset } = conversionAt(point.body.raw, versions, begin);
+    // JSON has no infinity: open ends are left out.
+    const open = (at: number): number | null => (Number.isFinite(at) ? at : null);
+    const pieces = piecesOf(conversionAt(point.body.raw, versions, begin)).map(({ from: first, to: last, offset: shift, ...piece }) => ({
+      ...piece,
+      ...{ first: open(first), last: open(last), shift },
+    }));
     const end = sorted[i + 1] ?? last + 1;
     changed += await database.transaction(async (trx) => {
       const { rowCount } = await trx.raw<{ rowCount: number }>(CONVERT, [
-        ...[gain, offset, ...physical, ...sent],
-        ...[point.id, begin, end, gain, offset],
+        ...[JSON.stringify(pieces), point.id, begin, end],
+        ...[...physical, ...sent],
+        ...[point.id, begin, end],
       ]);
       if (rowCount > 0) await markSpan(trx, [point.id], begin, end);
       return rowCount;

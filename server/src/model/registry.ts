@@ -1,5 +1,5 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
-import { isUncalibrated, scaleOf, versionAt } from '@dewpost/core/calibration';
+import { isUncalibrated, scaleOf, versionAt, type Curve } from '@dewpost/core/calibration';
 import { engineRule, type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
 import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
@@ -56,12 +56,14 @@ export interface NodeEntry {
   readonly points: Map<string, PointEntry>;
 }
 
-/** A calibration as intake wants it: value = gain · raw + offset, from a time on (ms). */
+/** A calibration as intake wants it, from a time on (ms). */
 export interface CalibrationInForce {
   readonly version: number;
   readonly from: number;
   readonly gain: number;
   readonly offset: number;
+  /** What bends it. */
+  readonly curve: Curve | null;
   /** Standard uncertainty, in the point's unit. */
   readonly uncertainty: number;
   /** When it is due to be made again, ms. */

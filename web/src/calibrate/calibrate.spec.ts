@@ -8,6 +8,7 @@ const kept = (change: Partial<Calibration> = {}): Calibration => ({
   version: 1,
   method: 'offset',
   captures: [{ raw: 20, reference: 21 }],
+  recipe: null,
   coefficients: { gain: 1, offset: 1 },
   uncertainty: 0.03,
   from: NOON,
@@ -82,7 +83,10 @@ describe('a point that is told in counts', () => {
 
 describe('calibrating a point', () => {
   it('captures a settled value beside its reference, shows the fit, and keeps it with what was seen', async () => {
-    const rig = await open([20, 20.1, 20, 20.1, 20], [[calibrate.add, { ...kept(), residuals: [0], rSquared: null, reconverted: 0 }]]);
+    const rig = await open(
+      [20, 20.1, 20, 20.1, 20],
+      [[calibrate.add, { ...kept(), residuals: [0], rSquared: null, leaveOneOut: null, reconverted: 0 }]],
+    );
     expect(rig.text).toContain('settled: spread 0.10 °C, 0.20 °C may be');
     expect(rig.button('Capture').disabled).toBe(true);
     await rig.fill('#c-reference', '21.04');
@@ -124,10 +128,7 @@ describe('calibrating a point', () => {
     await rig.fill('#c-reference', '22');
     await rig.press('Capture');
     expect(rig.text).toContain('With it these thresholds change their state at once: at or above 20.50 °C');
-    rig.element
-      .querySelector<HTMLButtonElement>('mat-button-toggle[value="two-point"] button, mat-button-toggle:nth-of-type(2) button')!
-      .click();
-    await rig.settle();
+    await rig.fill('#c-how', 'two points');
     expect(rig.text).toContain('two points make it, there are 1');
     expect(() => rig.button('Keep it')).toThrow();
   });
@@ -160,5 +161,71 @@ describe('calibrating a point', () => {
     const list = rig.rows('section[aria-labelledby=c-due-list] button');
     expect(list.map((row) => row.split(',')[0])).toEqual(['Bed two', 'Bed one']);
     expect(list[0]).toContain('overdue since');
+  });
+});
+
+describe('a way that leads step by step', () => {
+  const SCALE = aPoint({ id: 1, name: 'mass', label: 'Hopper', unit: 'kg', min: 0, max: 100, decimals: 2 });
+  it('takes each capture with its own reference, and keeps by which way it was made', async () => {
+    const answer = {
+      ...kept({ method: 'two-point', recipe: 'scale' }),
+      residuals: [0, 0],
+      rSquared: null,
+      leaveOneOut: null,
+      reconverted: 0,
+    };
+    const rig = await open([1.5, 1.5, 1.5, 1.5, 1.5], [[calibrate.add, answer]], { points: [SCALE] });
+    await rig.fill('#c-how', 'empty and a known weight');
+    expect(rig.text).toContain('Nobody under a load that hangs');
+    expect(rig.text).toContain('the reference is then 0.000 kg');
+    await rig.press('Capture');
+    expect(rig.button('Capture').disabled).toBe(true);
+    await rig.fill('#r-1-shows', '20');
+    const component = rig.fixture.componentInstance as unknown as { captures: { set(all: object[]): void } };
+    component.captures.set([
+      { raw: 1.5, reference: 0 },
+      { raw: 21, reference: 20 },
+    ]);
+    await rig.settle();
+    await rig.press('Keep it');
+    expect(rig.asked(calibrate.add)[0]!.body).toMatchObject({
+      method: 'two-point',
+      recipe: 'scale',
+      captures: [{ reference: 0 }, { reference: 20 }],
+    });
+  });
+  it('pressed before it has settled it captures by itself, and can be stopped', async () => {
+    const rig = await open([1, 9, 1, 9, 1], [], { points: [SCALE] });
+    await rig.fill('#c-how', 'empty again (tare)');
+    await rig.press('Capture when it has settled');
+    expect(rig.text).toContain('stop that');
+    expect(rig.text).not.toContain('Keep it');
+    await rig.press('It captures by itself once it has settled: stop that');
+    expect(rig.button('Capture when it has settled').disabled).toBe(false);
+  });
+  it('a divider that misses a diode’s drop everywhere is told as a missing ground', async () => {
+    const supply = aPoint({ id: 1, name: 'battery', label: 'Supply', unit: 'V', min: 0, max: 20, decimals: 2 });
+    const rig = await open([11.4, 11.4, 11.4, 11.4, 11.4], [], { points: [supply] });
+    await rig.fill('#c-how', 'a divider, trimmed by a meter');
+    const component = rig.fixture.componentInstance as unknown as { captures: { set(all: object[]): void } };
+    component.captures.set([
+      { raw: 11.4, reference: 12.02 },
+      { raw: 13.8, reference: 14.4 },
+    ]);
+    await rig.settle();
+    expect(rig.text).toContain('that is a missing common ground');
+  });
+  it('what lies beyond its captures is called a guess', async () => {
+    const rig = await open([30, 30, 30, 30, 30]);
+    await rig.fill('#c-how', 'a table');
+    const component = rig.fixture.componentInstance as unknown as { captures: { set(all: object[]): void } };
+    component.captures.set([
+      { raw: 10, reference: 11 },
+      { raw: 15, reference: 17 },
+      { raw: 20, reference: 21 },
+    ]);
+    await rig.settle();
+    expect(rig.text).toMatch(/a table of 3 pairs, straight between them ± .*each left out in turn is missed by 1.00 °C/);
+    expect(rig.text).toContain('was captured from 10.00 °C to 20.00 °C: beyond that it is guessed');
   });
 });

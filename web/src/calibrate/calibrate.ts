@@ -1,6 +1,14 @@
 import { calibrate, watch, type Calibration, type Point } from '@dewpost/contract';
-import { violates } from '@dewpost/core/alarm';
-import { calibrated, fitPoint, rawScale, settledValue, type CalibrationMethod, type Capture } from '@dewpost/core/calibration';
+import {
+  calibrated,
+  fitPoint,
+  rawScale,
+  recipesFor,
+  RECIPES,
+  settledValue,
+  type CalibrationMethod,
+  type Capture,
+} from '@dewpost/core/calibration';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import {
   ChangeDetectionStrategy,
@@ -15,41 +23,44 @@ import {
   untracked,
 } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { Api, ApiError, messageOf } from '../data/api';
 import { nodeNames } from '../data/node-names';
 import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { conversionWords } from '../parts/conversion-words';
 import { linePath } from '../parts/line-path';
 import { PointPicker } from '../parts/point-picker';
 import { dateOnly, dayAndTime } from '../parts/times';
 import { typedNumber } from '../parts/typed-number';
 import { ValueField } from '../parts/value-field';
+import { beyondCaptures, changedRules } from './after-fit';
+import { CalibrateList } from './calibrate-list';
 import { CalibratePages } from './calibrate-pages';
 import { FitChart } from './fit-chart';
 import { BY_HAND, METHODS } from './methods';
+import { RecipeSteps } from './recipe-steps';
 
 /** How long rules are held at one press. */
 const HOLD_MINUTES = 30;
-/** What is due within that is shown beforehand. */
-const DUE_SOON_MS = 30 * 86_400_000;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
 /** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
 @Component({
   selector: 'dp-calibrate',
   imports: [
+    CalibrateList,
     CalibratePages,
     FitChart,
     MatButton,
-    MatButtonToggle,
-    MatButtonToggleGroup,
     MatFormFieldModule,
     MatInput,
+    MatSelectModule,
     PointPicker,
+    RecipeSteps,
     ValueField,
   ],
   templateUrl: './calibrate.html',
@@ -66,7 +77,6 @@ export class Calibrate {
   private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
-  protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   /** Number of the point that was looked at elsewhere. */
   readonly of = input<string>();
@@ -78,27 +88,22 @@ export class Calibrate {
   );
   private readonly inForce = resource({ loader: () => this.api.call(calibrate.inForce, {}) });
   protected readonly kept = computed(() => new Map((this.inForce.hasValue() ? this.inForce.value() : []).map((one) => [one.point, one])));
-  protected readonly rows = computed(() =>
-    this.measured()
-      .filter((point) => this.kept().has(point.id))
-      .map((point) => ({ point, calibration: this.kept().get(point.id) as Calibration })),
-  );
-  /** Told in what their nodes send, until somebody calibrates them. */
-  protected readonly bare = computed(() =>
-    this.measured().filter((point) => point.uncalibrated && this.nodes()[point.node]?.state === 'proved'),
-  );
-  /** What is due within a month, the most overdue first. */
-  protected readonly due = computed(() => {
-    const now = Date.now();
-    return this.measured()
-      .flatMap((point) => (point.calibrationDue === null ? [] : [{ point, at: point.calibrationDue, late: point.calibrationDue < now }]))
-      .filter(({ at }) => at < now + DUE_SOON_MS)
-      .sort((a, b) => a.at - b.at);
-  });
+  protected readonly calibratedCount = computed(() => this.measured().filter(({ id }) => this.kept().has(id)).length);
   private readonly picked = linkedSignal<number | null>(() => (this.of() === undefined ? null : Number(this.of())));
   protected readonly point = computed(() => this.measured().find(({ id }) => id === this.picked()) ?? null);
   private readonly pointId = computed(() => this.point()?.id);
-  protected readonly method = linkedSignal<CalibrationMethod>(() => (this.point()?.uncalibrated ? 'two-point' : 'offset'));
+  /** Ways of several steps for what is measured here. */
+  protected readonly recipes = computed(() => {
+    const point = this.point();
+    return point ? recipesFor({ unit: point.calibratesTo.unit, name: point.name }) : [];
+  });
+  /** A method, or the id of a way that leads step by step. */
+  protected readonly how = linkedSignal<string>(() => (this.point()?.uncalibrated ? 'two-point' : 'offset'));
+  protected readonly recipe = computed(() => this.recipes().find(({ id }) => id === this.how()) ?? null);
+  protected readonly method = computed((): CalibrationMethod => {
+    const how = this.how();
+    return this.recipe()?.method ?? METHODS.find(({ value }) => value === how)?.value ?? 'offset';
+  });
   protected readonly captures = signal<readonly Capture[]>([]);
   protected readonly reference = signal<number | null>(null);
   protected readonly note = signal('');
@@ -140,9 +145,18 @@ export class Calibrate {
     return fitPoint({ ...point.calibratesTo, raw: point.raw }, this.inForceOfPoint(), this.latest()[point.id]?.at ?? 0, {
       method: this.method(),
       captures: this.captures(),
+      reference: this.recipe()?.reference ?? 0,
     });
   });
-  /** Thresholds whose state the result would change, with the value that stands now. */
+  /** What the way says of the result, beside the fit. */
+  protected readonly remark = computed(() => {
+    const fitted = this.fitted();
+    return !fitted || typeof fitted === 'string' ? null : (this.recipe()?.remark?.(this.captures(), fitted) ?? null);
+  });
+  /** Its readings lie where nothing was captured: what is made of them there is a guess. */
+  protected readonly beyond = computed(() => {
+    return beyondCaptures(this.raws().at(-1), this.captures(), this.method(), (value) => this.rawFigure(value));
+  });
   /** Rules on the chosen point, and on what is computed from it. */
   protected readonly rules = computed(() => {
     const point = this.point();
@@ -151,15 +165,14 @@ export class Calibrate {
     const ids = new Set([point.id, ...from.map(({ id }) => id)]);
     return this.thresholds().filter((rule) => ids.has(rule.point)).length;
   });
+  /** Thresholds whose state the result would change, with the value that stands now. */
   protected readonly changes = computed(() => {
     const [point, fitted] = [this.point(), this.fitted()];
     const raw = this.raws().at(-1);
     if (!point || !fitted || typeof fitted === 'string' || raw === undefined) return [];
     const before = point.uncalibrated ? null : (this.latest()[point.id]?.value ?? raw);
-    const after = calibrated(fitted.coefficients, raw);
-    return this.thresholds()
-      .filter((rule) => rule.point === point.id && (before !== null && violates(rule, before)) !== violates(rule, after))
-      .map(({ side, setpoint }) => `${side === 'high' ? 'at or above' : 'at or below'} ${this.figure(setpoint)}`);
+    const own = this.thresholds().filter((rule) => rule.point === point.id);
+    return changedRules(own, before, calibrated(fitted.coefficients, raw), (value) => this.figure(value));
   });
   protected readonly versions = resource({
     params: () => (this.pointId() === undefined ? undefined : { id: this.pointId(), kept: this.kept().size }),
@@ -200,6 +213,10 @@ export class Calibrate {
     return BY_HAND.find(([name]) => name.test(point.name))?.[1] ?? null;
   }
   protected readonly number = typedNumber;
+  protected readonly inWords = (value: number): string => this.figure(value);
+  protected madeBy({ recipe, method }: Calibration): string {
+    return RECIPES.find(({ id }) => id === recipe)?.title ?? METHODS.find(({ value }) => value === method)?.words ?? method;
+  }
   protected figure(value: number): string {
     const scale = this.point()?.calibratesTo;
     return `${formatNumber(value, (scale?.decimals ?? 1) + 1)} ${scale?.unit ?? ''}`.trim();
@@ -217,9 +234,14 @@ export class Calibrate {
   protected when(ms: number): string {
     return dayAndTime(ms, this.zone());
   }
-  protected words({ coefficients: { gain, offset } }: Pick<Calibration, 'coefficients'>): string {
-    const shift = `${offset < 0 ? '− ' : '+ '}${Math.abs(Number(offset.toPrecision(4)))}`;
-    return gain === 1 ? `raw ${shift}` : `raw × ${Number(gain.toPrecision(5))} ${shift}`;
+  protected words({ coefficients }: Pick<Calibration, 'coefficients'>): string {
+    return conversionWords(coefficients);
+  }
+  protected take(how: string): void {
+    const led = this.recipe();
+    this.how.set(how);
+    // Captures beside a reference stay what they are by any method; those of a way belong to its steps.
+    if (led || this.recipe()) this.captures.set([]);
   }
   protected isWords(fit: ReturnType<typeof fitPoint>): fit is string {
     return typeof fit === 'string';
@@ -243,6 +265,8 @@ export class Calibrate {
         body: {
           method: this.method(),
           captures: [...this.captures()],
+          reference: this.recipe()?.reference ?? 0,
+          recipe: this.recipe()?.id ?? null,
           note: this.note(),
           dueMonths: this.dueMonths(),
           after: this.history()[0]?.version ?? 0,

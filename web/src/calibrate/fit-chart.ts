@@ -1,8 +1,11 @@
 import { formatNumber } from '@dewpost/core/quantity';
-import type { Capture, Coefficients } from '@dewpost/core/calibration';
+import { calibrated, type Capture, type Coefficients } from '@dewpost/core/calibration';
 import { ChangeDetectionStrategy, Component, computed, input } from '@angular/core';
+import { linePath } from '../parts/line-path';
 
 const [WIDTH, HEIGHT, RESIDUALS] = [560, 220, 70];
+/** Straight pieces that a curve is drawn in. */
+const PIECES = 48;
 
 /** Steps of a scale at round figures, about `most` of them. */
 function ticksOf(low: number, high: number, most: number): number[] {
@@ -118,11 +121,18 @@ export class FitChart {
 
   protected readonly drawn = computed(() => {
     const [captures, { coefficients, uncertainty, residuals }, before, live] = [this.captures(), this.fit(), this.before(), this.live()];
-    const value = (raw: number, by = coefficients): number => by.gain * raw + by.offset;
+    const value = (raw: number, by = coefficients): number => calibrated(by, raw);
     const raws = [...captures.map(({ raw }) => raw), ...(live === null ? [] : [live])];
     const reach = Math.max(...raws) - Math.min(...raws) || Math.abs(raws[0] ?? 1) * 0.2 || 1;
     const [left, right] = [Math.min(...raws) - reach * 0.15, Math.max(...raws) + reach * 0.15];
-    const ends = [left, right].flatMap((raw) => [value(raw), ...(before ? [value(raw, before)] : [])]);
+    // A curve is drawn in short pieces, and at the very rows of a table.
+    const places = [
+      ...Array.from({ length: PIECES + 1 }, (_, i) => left + ((right - left) * i) / PIECES),
+      ...captures.map(({ raw }) => raw),
+    ]
+      .filter((raw) => raw >= left && raw <= right)
+      .sort((a, b) => a - b);
+    const ends = places.flatMap((raw) => [value(raw), ...(before ? [value(raw, before)] : [])]);
     const all = [...ends, ...captures.map(({ reference }) => reference)];
     const tall = Math.max(...all) - Math.min(...all) || 1;
     const [low, high] = [Math.min(...all) - tall * 0.08, Math.max(...all) + tall * 0.08];
@@ -132,7 +142,8 @@ export class FitChart {
     const most = Math.max(...residuals.map(Math.abs), uncertainty) || 1;
     const middle = HEIGHT + 30 + RESIDUALS / 2;
     const figure = (at: number, places = this.decimals()): string => formatNumber(at, places);
-    const through = (by: Coefficients): string => `M0 ${y(value(left, by))}L${WIDTH} ${y(value(right, by))}`;
+    const along = (by: Coefficients, up: number): (readonly [number, number])[] => places.map((raw) => [x(raw), y(value(raw, by) + up)]);
+    const through = (by: Coefficients): string => linePath(along(by, 0));
     return {
       ...{ width: WIDTH, height: HEIGHT, middle, most: figure(most, this.decimals() + 1) },
       box: `-48 -8 ${WIDTH + 60} ${HEIGHT + 34 + RESIDUALS}`,
@@ -145,7 +156,7 @@ export class FitChart {
       ticksX: ticksOf(left, right, 6).map((one, _, ticks) => ({ value: one, at: x(one), text: figure(one, placesOf(ticks, 0)) })),
       line: through(coefficients),
       before: before ? through(before) : null,
-      band: `M0 ${y(value(left) + wide)}L${WIDTH} ${y(value(right) + wide)}L${WIDTH} ${y(value(right) - wide)}L0 ${y(value(left) - wide)}z`,
+      band: `${linePath([...along(coefficients, wide), ...along(coefficients, -wide).reverse()])}z`,
       live: live === null ? null : x(live),
       crosses: captures.map(({ raw, reference }, i) => ({
         ...{ x: x(raw), y: y(reference) },

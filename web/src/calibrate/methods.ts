@@ -19,4 +19,11 @@ export const METHODS: readonly { value: CalibrationMethod; words: string; what: 
   },
   { value: 'two-point', words: 'two points', what: 'Dry and wet, empty and full, ice and warm: a line through both.' },
   { value: 'linear', words: 'three and more', what: 'A line through all of them, by least squares; the residuals say how well.' },
+  { value: 'gain', words: 'a factor', what: 'Zero is right, and the rest is wrong by a share: a line through zero and what you capture.' },
+  { value: 'quadratic', words: 'a curve', what: 'A parabola through four and more, where the residuals of a line bend.' },
+  {
+    value: 'table',
+    words: 'a table',
+    what: 'Straight from capture to capture: senders, odd tanks, anything that only rises or only falls.',
+  },
 ];

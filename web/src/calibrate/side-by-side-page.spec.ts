@@ -51,6 +51,7 @@ describe('points side by side', () => {
       version: 1,
       method: 'offset',
       captures: [],
+      recipe: null,
       coefficients: { gain: 1, offset: 98 },
       uncertainty: 0.03,
       from: BEGUN,
@@ -65,6 +66,7 @@ describe('points side by side', () => {
       withdrawnBy: null,
       residuals: [],
       rSquared: null,
+      leaveOneOut: null,
       reconverted: 0,
     };
     const rig = await open([[calibrate.add, answer]]);

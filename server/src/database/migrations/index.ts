@@ -9,6 +9,7 @@ import { calibrations017 } from './017-calibrations';
 import { consequences016 } from './016-consequences';
 import { record018 } from './018-record';
 import { forward025 } from './025-forward';
+import { curves026 } from './026-curves';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -38,4 +39,5 @@ export const migrations: readonly Migration[] = [
   computed023,
   due024,
   forward025,
+  curves026,
 ];

@@ -1,5 +1,5 @@
 import type { ImportSettings } from '@dewpost/contract';
-import { conversionAt, judgeRaw } from '@dewpost/core/calibration';
+import { conversionAt, judgeRaw, rawOf } from '@dewpost/core/calibration';
 import { LINE_PROBLEMS, readLine, type LineProblem, type ReadLine, type ReadingPlan } from '@dewpost/core/import';
 import { parse } from 'csv-parse';
 import { createReadStream } from 'node:fs';
@@ -120,9 +120,8 @@ export class Pass {
     const point = this.registry.points.get(key);
     if (!point) return;
     const { raw: scale, physicalMin, physicalMax } = point.body;
-    const { gain, offset } = conversionAt(scale, point.calibrations, at);
     // A file tells values in the point's unit: what its node would have sent for that follows backwards.
-    const raw = (value - offset) / gain;
+    const raw = rawOf(conversionAt(scale, point.calibrations, at), value);
     const bad = uncalibrated(point) ? judgeRaw(scale, raw) === 'out-of-range' : value < physicalMin || value > physicalMax;
     if (bad) this.note('out-of-range', `${point.node.name}/${point.name}: ${value}`);
     this.found.readings++;

@@ -7,7 +7,7 @@ const latest = (change: Partial<Latest> = {}): Latest => ({
   ...change,
 });
 const version = (change: Partial<Calibration> = {}): Calibration => ({
-  ...{ version: 1, method: 'two-point', captures: [], coefficients: { gain: -0.02, offset: 61 }, uncertainty: 0.6 },
+  ...{ version: 1, method: 'two-point', captures: [], recipe: null, coefficients: { gain: -0.02, offset: 61 }, uncertainty: 0.6 },
   ...{ from: NOON - 1000, dueAt: null, note: '', madeBy: 'millwright', madeAt: NOON, withdrawnAt: null, withdrawnBy: null },
   ...change,
 });

@@ -1,5 +1,6 @@
 import type { Calibration, Latest, Point } from '@dewpost/contract';
 import { versionAt } from '@dewpost/core/calibration';
+import { conversionWords } from '../../parts/conversion-words';
 import { formatNumber } from '@dewpost/core/quantity';
 
 /** Where a formula for derived points comes from. */
@@ -22,8 +23,6 @@ export interface Because {
   readonly what: string;
   readonly words: string;
 }
-
-const plainFactor = (value: number): string => String(Number(value.toPrecision(5))).replace('-', '−');
 
 /** From a point's newest reading down to what its node sent: value, uncertainty, conversion, raw value, quality. `made`: how a point is computed that somebody made from others. */
 export function because(
@@ -53,13 +52,11 @@ export function because(
   } else if (point.uncalibrated) {
     lines.push({ what: 'converted', words: `by nothing yet: ${unit} as its node sends them` });
   } else if (inForce) {
-    const { gain, offset } = inForce.coefficients;
-    const shift = `${offset < 0 ? '− ' : '+ '}${plainFactor(Math.abs(offset))}`;
     lines.push(
       { what: 'within', words: `± ${figure(inForce.uncertainty, decimals + 1)}, one standard uncertainty` },
       {
         what: 'converted',
-        words: `version ${inForce.version}: ${gain === 1 ? 'raw' : `raw × ${plainFactor(gain)}`} ${shift}, by ${inForce.madeBy}`,
+        words: `version ${inForce.version}: ${conversionWords(inForce.coefficients)}, by ${inForce.madeBy}`,
       },
     );
   } else if (point.kind === 'measured') {

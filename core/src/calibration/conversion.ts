@@ -1,0 +1,74 @@
+/**
+ * What bends a conversion: a square term, `about` a raw value in the middle of its captures, or a table of [raw, value] with rising raw values
+ * that is followed in straight pieces.
+ */
+export type Curve =
+  { readonly square: number; readonly about: number } | { readonly table: readonly (readonly [raw: number, value: number])[] };
+
+/** value = gain · raw + offset, or what its curve says; of a table gain and offset are those of the line through its ends. */
+export interface Coefficients {
+  readonly gain: number;
+  readonly offset: number;
+  readonly curve?: Curve | null | undefined;
+}
+
+/** What converts the raw values from `from` up to below `to`: value = (square · raw + gain) · raw + offset. */
+export interface Piece {
+  readonly from: number;
+  readonly to: number;
+  readonly square: number;
+  readonly gain: number;
+  readonly offset: number;
+}
+
+/** A conversion in pieces, in order, without gaps from minus to plus infinity: past its ends a table goes on as its last piece does. */
+export function piecesOf({ gain, offset, curve }: Coefficients): Piece[] {
+  if (!curve || 'square' in curve) return [{ from: -Infinity, to: Infinity, square: curve?.square ?? 0, gain, offset }];
+  const { table } = curve;
+  return table.slice(1).map(([raw, value], i) => {
+    const [before, from] = table[i] ?? [raw, value];
+    const slope = (value - from) / (raw - before);
+    const last = i === table.length - 2;
+    return { from: i === 0 ? -Infinity : before, to: last ? Infinity : raw, square: 0, gain: slope, offset: from - slope * before };
+  });
+}
+
+/** A raw value as the point's unit has it. */
+export function calibrated(coefficients: Coefficients, raw: number): number {
+  const { gain, offset, curve } = coefficients;
+  if (!curve) return gain * raw + offset;
+  const piece = piecesOf(coefficients).find(({ from, to }) => raw >= from && raw < to);
+  return piece ? (piece.square * raw + piece.gain) * raw + piece.offset : NaN;
+}
+
+/**
+ * The raw value that becomes a value: what its node would have sent. Of a parabola's two the one on the side of its captures; beyond its top
+ * that of the top.
+ */
+export function rawOf(coefficients: Coefficients, value: number): number {
+  const { gain, offset, curve } = coefficients;
+  if (curve && 'square' in curve && curve.square !== 0) {
+    const under = gain * gain - 4 * curve.square * (offset - value);
+    const side = Math.sign(2 * curve.square * curve.about + gain);
+    return (-gain + side * Math.sqrt(Math.max(0, under))) / (2 * curve.square);
+  }
+  const pieces = piecesOf(coefficients);
+  for (const { from, to, gain: steep, offset: shift } of pieces) {
+    const raw = (value - shift) / steep;
+    if (raw >= from && raw < to) return raw;
+  }
+  return (value - offset) / gain;
+}
+
+/** How steep it is at a raw value. */
+export function slopeAt(coefficients: Coefficients, raw: number): number {
+  const piece = piecesOf(coefficients).find(({ from, to }) => raw >= from && raw < to);
+  return piece ? 2 * piece.square * raw + piece.gain : coefficients.gain;
+}
+
+/** The same conversion, all of it higher by `by`. */
+export function shifted({ gain, offset, curve }: Coefficients, by: number): Coefficients {
+  if (!curve) return { gain, offset: offset + by };
+  if ('square' in curve) return { gain, offset: offset + by, curve };
+  return { gain, offset: offset + by, curve: { table: curve.table.map(([raw, value]) => [raw, value + by] as const) } };
+}

@@ -1,0 +1,182 @@
+import type { Capture, Recipe, RecipeFigure, RecipeStep } from '@dewpost/core/calibration';
+import { ChangeDetectionStrategy, Component, computed, effect, input, model, signal, untracked } from '@angular/core';
+import { MatButton } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatStepperModule } from '@angular/material/stepper';
+import { typedNumber } from '../parts/typed-number';
+
+/** What a sensor says, and whether it has settled. */
+export interface Settled {
+  readonly settled: boolean;
+  readonly mean: number;
+  readonly spread: number;
+}
+
+/** Leads through the captures of a recipe, one after the other: what to do with the hand, what the reference is then, and the capture itself. */
+@Component({
+  selector: 'dp-recipe-steps',
+  imports: [MatButton, MatFormFieldModule, MatInput, MatStepperModule],
+  template: `
+    @if (recipe().caution; as words) {
+      <p class="said">{{ words }}</p>
+    }
+    <mat-stepper orientation="vertical" [selectedIndex]="at()" [linear]="false">
+      @for (step of recipe().steps; track step.title; let i = $index) {
+        <mat-step [label]="step.title" [completed]="i < captures().length" [editable]="false" [aria-label]="step.title">
+          @if (i === captures().length) {
+            <p>{{ step.hand }}</p>
+            @if (step.figures.length > 0) {
+              <div class="figures">
+                @for (asked of step.figures; track asked.name) {
+                  <mat-form-field class="mono">
+                    <mat-label>{{ asked.label }}</mat-label>
+                    <input
+                      matInput
+                      #shows
+                      type="number"
+                      step="any"
+                      [id]="'r-' + i + '-' + asked.name"
+                      [value]="given(i, asked) ?? ''"
+                      (input)="take(i, asked, shows.value)"
+                    /><span matTextSuffix class="unit">{{ asked.unit || unit() }}</span>
+                    @if (isOutside(i, asked)) {
+                      <mat-hint>from {{ asked.min }} to {{ asked.max }}</mat-hint>
+                    }
+                  </mat-form-field>
+                }
+              </div>
+            }
+            @if (reference(i); as is) {
+              <p class="mono">the reference is then {{ shown()(is.value) }}</p>
+            }
+            <div class="acts">
+              @if (step.counts && begun() === null) {
+                <button matButton="filled" class="big" type="button" [disabled]="settled() === null" (click)="begin()">Begin</button>
+              } @else if (waits()) {
+                <button matButton="outlined" class="big" type="button" (click)="waits.set(false)">
+                  It captures by itself once it has settled: stop that
+                </button>
+              } @else {
+                <button
+                  matButton="filled"
+                  class="big"
+                  type="button"
+                  [disabled]="settled() === null || reference(i) === null"
+                  (click)="press()"
+                >
+                  {{ settled()?.settled ? 'Capture' : 'Capture when it has settled' }}
+                </button>
+              }
+              @if (i > 0 && recipe().method === 'gain') {
+                <span class="quiet">This one may be left out.</span>
+              }
+            </div>
+            @if (step.counts && begun() !== null) {
+              <p class="mono quiet">counted since: {{ shown()((settled()?.mean ?? 0) - (begun() ?? 0)) }}</p>
+            }
+          }
+        </mat-step>
+      }
+    </mat-stepper>
+    @if (captures().length > 0) {
+      <button matButton="outlined" class="small" type="button" (click)="back()">The last capture again</button>
+    }
+  `,
+  styles: `
+    :host {
+      display: block;
+      max-width: 640px;
+    }
+    .figures,
+    .acts {
+      display: flex;
+      flex-wrap: wrap;
+      gap: 12px;
+      align-items: center;
+      padding: 8px 0;
+    }
+    .figures mat-form-field {
+      width: 180px;
+    }
+    @media (max-width: 899px) {
+      .acts .big {
+        width: 100%;
+        min-height: 64px;
+      }
+    }
+  `,
+  changeDetection: ChangeDetectionStrategy.OnPush,
+})
+export class RecipeSteps {
+  readonly recipe = input.required<Recipe>();
+  readonly settled = input.required<Settled | null>();
+  /** The unit of the point, for figures that have its own. */
+  readonly unit = input.required<string>();
+  /** A value in words. */
+  readonly shown = input.required<(value: number) => string>();
+  readonly captures = model.required<readonly Capture[]>();
+  private readonly typed = signal<Readonly<Record<string, number | null>>>({});
+  /** What a counter said when its step began. */
+  protected readonly begun = signal<number | null>(null);
+  /** Pressed before it had settled: captured by itself. */
+  protected readonly waits = signal(false);
+  protected readonly at = computed(() => Math.min(this.captures().length, this.recipe().steps.length - 1));
+
+  constructor() {
+    effect(() => {
+      this.recipe();
+      untracked(() => {
+        this.typed.set({});
+        this.begun.set(null);
+        this.waits.set(false);
+      });
+    });
+    effect(() => {
+      const ready = this.waits() && this.settled()?.settled;
+      if (ready) untracked(() => this.capture());
+    });
+  }
+
+  protected given(step: number, { name, usual }: RecipeFigure): number | null {
+    const typed = this.typed()[`${step} ${name}`];
+    return typed === undefined ? usual : typed;
+  }
+  protected isOutside(step: number, figure: RecipeFigure): boolean {
+    const value = this.given(step, figure);
+    return value !== null && (value < figure.min || value > figure.max);
+  }
+  protected take(step: number, { name }: RecipeFigure, text: string): void {
+    this.typed.update((before) => ({ ...before, [`${step} ${name}`]: typedNumber(text) }));
+  }
+  /** What the reference of a step is; `null`: something has to be said first. */
+  protected reference(index: number): { value: number } | null {
+    const step: RecipeStep | undefined = this.recipe().steps[index];
+    if (!step) return null;
+    const given = step.figures.flatMap((figure) => {
+      const value = this.given(index, figure);
+      return value === null || this.isOutside(index, figure) ? [] : [[figure.name, value] as const];
+    });
+    const value = given.length < step.figures.length ? null : step.reference(Object.fromEntries(given));
+    return value === null || !Number.isFinite(value) ? null : { value };
+  }
+  protected begin(): void {
+    this.begun.set(this.settled()?.mean ?? null);
+  }
+  protected press(): void {
+    if (this.settled()?.settled) this.capture();
+    else this.waits.set(true);
+  }
+  protected back(): void {
+    this.captures.update((before) => before.slice(0, -1));
+  }
+  private capture(): void {
+    const index = this.captures().length;
+    const [settled, reference] = [this.settled(), this.reference(index)];
+    this.waits.set(false);
+    if (!settled || !reference) return;
+    const raw = settled.mean - (this.recipe().steps[index]?.counts ? (this.begun() ?? 0) : 0);
+    this.begun.set(null);
+    this.captures.update((before) => [...before, { raw, reference: reference.value }]);
+  }
+}
