@@ -12,6 +12,7 @@ export * from './plan';
 export * from './provision';
 export * from './reaching';
 export * from './respond';
+export * from './routes';
 export * from './site-plan';
 export * from './sources';
 export * from './upkeep';

@@ -54,6 +54,8 @@ import { Marks } from './record/marks';
 import { Comers } from './reaching/comers';
 import { reachingRoutes } from './reaching/routes';
 import { standinsProxy, standinsUpgrade } from './standins/proxy';
+import { AllWell } from './ways/all-well';
+import { RoutePlans } from './ways/route-plans';
 import { Ways } from './ways/ways';
 import { watchRoutes } from './watch/routes';
 import { SHARE_COOKIE } from './watch/share-cookie';
@@ -97,6 +99,14 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   let broker: Broker | null = null;
   const ways = new Ways({ store, database, vault, allowed: config.outgoingAllow, siteName: async () => (await site()).name });
   await ways.load();
+  const routePlans = new RoutePlans({
+    store,
+    database,
+    ways: ways.rules,
+    handset: config.handsetUrl !== null,
+    zone: () => registry.timezone,
+  });
+  await routePlans.load();
   const outbox = new Outbox({
     sendByWay: (way, message) => ways.deliver(way, message),
     database,
@@ -108,8 +118,9 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       if (node) broker?.send(name, 'set', nodes.settings(node), true);
     },
     tell: (events) => hub.publish(events),
+    notReached: (alert) => later(engine.notReached(alert), 'whoever comes next could not be told'),
   });
-  const engine = new Engine({
+  const engine: Engine = new Engine({
     store,
     registry,
     hub,
@@ -120,6 +131,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     tickMs: config.tickMs,
     handsetUrl: config.handsetUrl,
     ways: ways.rules,
+    routes: routePlans,
   });
   await engine.load();
   const nodes = new Nodes({ store, registry, engine, hub, vault, events });
@@ -212,6 +224,15 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       next();
     }, next);
   };
+  const allWell = new AllWell({
+    ...{ store, outbox, routePlans, log },
+    handset: config.handsetUrl !== null,
+    zone: () => registry.timezone,
+    nameOf: (way) => ways.rules().find(({ id }) => id === way)?.name,
+    openAlerts: () => engine.openAlerts(),
+    nodes: () => ({ heard: watch.status().nodesHeard, written: watch.status().nodesWritten }),
+    everyMs: config.tickMs * 15,
+  });
   let httpPort = config.httpPort;
   let httpsPort: number | null = null;
   const comers = new Comers();
@@ -250,6 +271,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     fits,
     nodes,
     ways,
+    routePlans,
     status: () => watch.status(),
   };
   const metrics = new Metrics({
@@ -327,6 +349,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const stopTidying = keepTidy(database, log);
   record.start();
   forwarding.start();
+  allWell.start();
   watch.start();
   engine.start();
   rollouts.start();
@@ -344,6 +367,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     async close() {
       stopTidying();
       holds.stop();
+      await allWell.stop();
       await forwarding.stop();
       await record.stop();
       watch.stop();

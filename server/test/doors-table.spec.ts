@@ -57,6 +57,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/snapshot
     GET /api/v1/sources/way
     GET /api/v1/thresholds.csv
+    GET /api/v1/routes
     GET /api/v1/thresholds
     POST /api/v1/alerts/:id/acknowledge
     POST /api/v1/alerts/acknowledge
@@ -151,6 +152,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/nodes/live
     PUT /api/v1/provision/batches/:id
     PUT /api/v1/provision/rollouts/:id
+    PUT /api/v1/routes
     PUT /api/v1/site-plan
     PUT /api/v1/thresholds.csv
     PUT /api/v1/thresholds/:id`,

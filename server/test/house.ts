@@ -196,6 +196,8 @@ export interface House {
   goAway(): Promise<void>;
   comeBack(): Promise<void>;
   copyDatabase(): Promise<{ url: string; drop(): Promise<void> }>;
+  /** The server ends and starts again at the same ports, on what the database has; `meanwhile` happens between. */
+  restart(meanwhile?: () => Promise<unknown>): Promise<void>;
   handset: TestHandset;
   maker: Visitor;
   keeper: Visitor;
@@ -236,10 +238,12 @@ export async function openHouse(
   await ensureDemoFirmware(database, dataDirectory);
   await addAccount(database, 'millwright', 'maker', 'a long password');
   await addAccount(database, 'baker', 'keeper', 'a long password');
-  const running = await startServer(config, fitting);
-  let stopped: Promise<void> | null = null;
   // A test may stop the server itself; it ends once.
-  const server: RunningServer = { ...running, close: () => (stopped ??= running.close()) };
+  const endsOnce = (running: RunningServer): RunningServer => {
+    let stopped: Promise<void> | null = null;
+    return { ...running, close: () => (stopped ??= running.close()) };
+  };
+  const server = endsOnce(await startServer(config, fitting));
   const signIn = async (name: string): Promise<Visitor> => {
     const visitor = new Visitor(server.url);
     const answer = await visitor.post('/api/v1/session', { name, password: 'a long password' });
@@ -247,7 +251,7 @@ export async function openHouse(
     return visitor;
   };
   const maker = await signIn('millwright');
-  return {
+  const house: House = {
     server,
     database,
     databaseUrl: fresh.url,
@@ -268,14 +272,21 @@ export async function openHouse(
         points: Object.fromEntries(body.points.map((point: { name: string; id: number }) => [point.name, point.id])),
       };
     },
+    async restart(meanwhile) {
+      const { url, mqttPort } = house.server;
+      await house.server.close();
+      await meanwhile?.();
+      house.server = endsOnce(await startServer({ ...config, httpPort: Number(new URL(url).port), mqttPort }, fitting));
+    },
     async close() {
-      await server.close();
+      await house.server.close();
       handset.stop();
       await database.destroy();
       await fresh.drop();
       rmSync(dataDirectory, { recursive: true, force: true });
     },
   };
+  return house;
 }
 
 /** The site's subnet, as the demo has it. */

@@ -379,6 +379,19 @@ it('a filled database of the version before: its calibrations are straight, and 
   await database('calibration').delete();
 });
 
+it('a filled database of the version before: nobody has laid routes, and what is open counts as told', async () => {
+  const open = (await database('alert').whereNull('cleared_at').where({ journal: false }).orderBy('id')).map(({ id }) => id);
+  expect(open.length).toBeGreaterThan(0);
+
+  await migrate(database, '027-routes');
+
+  expect(await database('route_plan')).toEqual([]);
+  const told = await database('alert_told').orderBy('alert_id');
+  expect(told.map(({ alert_id, course, repetition, targets }) => [alert_id, course, repetition, targets])).toEqual(
+    open.map((id) => [id, 0, 0, []]),
+  );
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

@@ -15,6 +15,7 @@ import type { OutboxItem } from '../src/outbox/items';
 import type { Outbox } from '../src/outbox/outbox';
 import { Marks } from '../src/record/marks';
 import { Registry, silentAfterMs, type NodeEntry } from '../src/model/registry';
+import { RoutePlans } from '../src/ways/route-plans';
 import { Store } from '../src/store/change';
 import { Failures } from './failures';
 import { eventually, FakeNode, openHouse, type House } from './house';
@@ -82,6 +83,7 @@ async function anEngine(shard: number) {
     tickMs: 1000,
     handsetUrl: 'http://127.0.0.1:1/',
     ways: () => [],
+    routes: new RoutePlans({ store, database: house.database, ways: () => [], handset: true, zone: () => 'UTC' }),
   });
   await engine.load();
   const parts = {

@@ -3,6 +3,7 @@ export * from './consequences';
 export * from './engine-rule';
 export * from './rates';
 export * from './rehearsal';
+export * from './routes';
 export * from './severity';
 export * from './shift';
 export * from './threshold';

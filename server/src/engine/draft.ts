@@ -4,6 +4,7 @@ import { INITIAL_QUALITY_STATE, type QualityState } from '@dewpost/core/series';
 import type { DoMessage } from '@dewpost/core/wire';
 import { Layer } from '../store/layer';
 import type { Demand } from './effects';
+import type { Told } from './telling';
 
 /** The newest reading of a point that is known. */
 export interface Newest {
@@ -32,6 +33,8 @@ export interface EngineState {
   lastGood: Map<number, number>;
   /** Open alerts, by their keys. */
   alerts: Map<string, Alert>;
+  /** What was told of open alerts, by their numbers. */
+  told: Map<number, Told>;
   /** Demands that stand, by output. */
   demands: Map<number, readonly Demand[]>;
   /** What outputs were told last; known only to the running server. */
@@ -49,6 +52,7 @@ export const emptyEngineState = (): EngineState => ({
   newest: new Map(),
   lastGood: new Map(),
   alerts: new Map(),
+  told: new Map(),
   demands: new Map(),
   commands: new Map(),
   waiting: new Map(),
@@ -63,6 +67,7 @@ export class Draft {
   readonly newest: Layer<number, Newest>;
   readonly lastGood: Layer<number, number>;
   readonly alerts: Layer<string, Alert>;
+  readonly told: Layer<number, Told>;
   readonly demands: Layer<number, readonly Demand[]>;
   readonly commands: Layer<number, LastCommand>;
   readonly waiting: Layer<number, DoMessage>;
@@ -75,6 +80,7 @@ export class Draft {
     this.newest = new Layer(state.newest);
     this.lastGood = new Layer(state.lastGood);
     this.alerts = new Layer(state.alerts);
+    this.told = new Layer(state.told);
     this.demands = new Layer(state.demands);
     this.commands = new Layer(state.commands);
     this.waiting = new Layer(state.waiting);
@@ -114,6 +120,7 @@ export class Draft {
       this.newest,
       this.lastGood,
       this.alerts,
+      this.told,
       this.demands,
       this.commands,
       this.waiting,

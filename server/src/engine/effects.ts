@@ -1,4 +1,5 @@
 import type { Alert, Severity } from '@dewpost/contract';
+import type { Telling } from '@dewpost/core/alarm';
 import type { CommandReason } from '@dewpost/core/wire';
 import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/registry';
 
@@ -41,6 +42,8 @@ export type Effect =
   /** Whoever asked for it. */
   | { kind: 'end-demands'; output: PointEntry; at: number; why: string }
   | { kind: 'end-demand'; output: PointEntry; source: DemandSource; threshold: number | null; at: number; why: string }
+  /** Somebody is told of an open alert: at first, again, or since nobody has acknowledged it. */
+  | { kind: 'tell'; key: string; alert: Alert; telling: Telling }
   /** Somebody wants to hear of it. */
   | { kind: 'notice'; threshold: ThresholdEntry; edge: 'trip' | 'clear'; title: string; at: number; value: number; earlier: boolean }
   | { kind: 'command'; output: PointEntry; on: boolean; reason: CommandReason; at: number };

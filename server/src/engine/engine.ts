@@ -19,6 +19,7 @@ import type { WayRule } from './ledger';
 import { Recorder, type Decided } from './recorder';
 import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
+import { NOBODY_TOLD, routeOf, tellWhoIsDue, type Routes } from './telling';
 import { Writes } from './writes';
 
 /** Live ticks run this far behind the clock: readings on their way are not overtaken. */
@@ -63,6 +64,7 @@ export class Engine {
       handsetUrl: string | null;
       /** Ways by which messages leave the house. */
       ways(): readonly WayRule[];
+      routes: Routes;
       clock?: Clock;
     },
   ) {
@@ -285,6 +287,21 @@ export class Engine {
     for (const [key, open] of this.state.alerts) this.state.alerts.set(key, byId.get(open.id) ?? open);
   }
 
+  /** A message of an alert did not arrive, however often it was tried: whoever comes next is told now. */
+  notReached(alertId: number): Promise<void> {
+    return this.work(async () => {
+      const alert = [...this.state.alerts.values()].find(({ id }) => id === alertId);
+      if (!alert || alert.acknowledgedAt !== null) return;
+      const { registry, routes } = this.parts;
+      const told = this.state.told.get(alertId) ?? NOBODY_TOLD;
+      const next = Math.max(-1, ...told.times.keys()) + 1;
+      if (next >= routeOf(routes.plan(), registry, alert).courses.length || (told.hurried?.course ?? -1) >= next) return;
+      const draft = await this.draft();
+      draft.told.set(alertId, { ...told, hurried: { course: next, at: this.now() } });
+      draft.keep();
+    });
+  }
+
   private stored() {
     return readStored(this.parts.store.database, this.parts.registry, this.parts.shard);
   }
@@ -303,7 +320,7 @@ export class Engine {
     const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
       this.parts.log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
     );
-    const effects = [...passed, ...silences.flatMap(({ effect }) => effect)];
+    const effects = [...passed, ...silences.flatMap(({ effect }) => effect), ...tellWhoIsDue(registry, this.state, this.parts.routes, now)];
     if (effects.length === 0 && settleOutputs(registry, draft, now, this.listeningSince).length === 0) {
       // Time that has passed at a threshold and decided nothing is made up from its readings after a restart.
       draft.keep();

@@ -1,15 +1,20 @@
 import type { Alert, Relay, Severity } from '@dewpost/contract';
-import { JOINED_WITHIN_MS, severityRank } from '@dewpost/core/alarm';
+import { JOINED_WITHIN_MS, severityRank, tellings, type Target, type Telling } from '@dewpost/core/alarm';
+import { formatDuration } from '@dewpost/core/quantity';
 import type { DoMessage, HandsetMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { OutboxItem } from '../outbox/items';
-import type { PointEntry } from '../model/registry';
+import type { PointEntry, Registry } from '../model/registry';
 import type { RowIds } from '../store/row-ids';
 import { openedAlert } from './alert-rows';
 import type { Draft } from './draft';
 import type { Demand, Effect, NewAlert } from './effects';
 import { relayView } from './relay-view';
+import { NOBODY_TOLD, routeOf, toldWith, type Routes } from './telling';
 import type { Writes } from './writes';
+
+/** Why an alert is over that nobody has ended. */
+const OVER_BY_ITSELF: ReadonlySet<string> = new Set(['cleared', 'heard again', 'readings are back', 'reads back off']);
 
 /** What decides which messages go by a way. */
 export interface WayRule {
@@ -35,9 +40,10 @@ export class Ledger {
       ids: RowIds;
       handsetUrl: string | null;
       now: number;
-      /** Ways that messages leave the house by, and which of them a rule names. */
+      /** Ways that messages leave the house by. */
       ways(): readonly WayRule[];
-      routeOf(threshold: number): readonly number[] | null | undefined;
+      routes: Routes;
+      registry: Registry;
     },
   ) {}
 
@@ -50,6 +56,7 @@ export class Ledger {
   record(effects: readonly Effect[]): Recorded {
     const changed: Recorded = { alerts: [], relays: [], outbox: [] };
     const earlier: Alert[] = [];
+    const kept: Extract<Effect, { kind: 'tell' }>[] = [];
     for (const effect of effects) {
       switch (effect.kind) {
         case 'open-alert': {
@@ -59,14 +66,23 @@ export class Ledger {
           // Ordinary switching is looked up by who wants to know: nobody is told.
           if (alert.journal) break;
           if (alert.earlier) earlier.push(alert);
-          else changed.outbox.push(...this.message(alert));
+          else changed.outbox.push(...this.tellFirst(alert));
           break;
         }
         case 'close-alert': {
           const alert = this.closeAlert(effect.key, effect.at, effect.why);
-          if (alert) changed.alerts.push(alert);
+          if (alert) {
+            changed.alerts.push(alert);
+            changed.outbox.push(...this.allClear(alert));
+          }
           break;
         }
+        case 'tell':
+          // It may have closed a moment before, in the same piece of work.
+          if (!this.draft.isOpen(effect.key)) break;
+          if (effect.telling.kept) kept.push(effect);
+          else changed.outbox.push(...this.tell(effect.alert, effect.telling));
+          break;
         case 'start-demand':
           this.startDemand(effect.demand);
           break;
@@ -88,6 +104,7 @@ export class Ledger {
       }
     }
     if (earlier.length > 0) changed.outbox.push(...this.summary(earlier));
+    changed.outbox.push(...this.tellKept(kept));
     return changed;
   }
 
@@ -157,14 +174,68 @@ export class Ledger {
     return this.toSend({ kind: 'command', body: { node: output.node.name, command } });
   }
 
-  private message(alert: Alert): OutboxItem[] {
+  /** The first course of an alert that has just opened, where it is due at once; what comes later is found by the tick. */
+  private tellFirst(alert: Alert): OutboxItem[] {
+    const { routes, registry, now } = this.options;
+    const [first] = tellings(routeOf(routes.plan(), registry, alert), alert.trippedAt, alert.trippedAt, routes.quiet());
+    return first && first.at <= now ? this.tell(alert, first) : [];
+  }
+
+  private tell(alert: Alert, telling: Telling): OutboxItem[] {
     const { title, text, severity, id: alertId, trippedAt } = alert;
-    const route = alert.threshold === null ? null : (this.options.routeOf(alert.threshold) ?? null);
-    const ways = this.options.ways().filter((way) => (route ? route.includes(way.id) : severityRank(severity) >= severityRank(way.least)));
-    return [
-      ...this.toHandset({ title, text, severity, alertId, trippedAt }),
-      ...this.toWays(ways, { title, text, severity, alertId, trippedAt }),
-    ];
+    this.noteTold(alert, telling);
+    const again = telling.course > 0 || telling.repetition > 0;
+    const waited = again ? ` Nobody has acknowledged it for ${formatDuration(this.options.now - trippedAt)}.` : '';
+    return this.toTargets(telling.to, { title, text: text + waited, severity, alertId, trippedAt });
+  }
+
+  /** What was kept over quiet hours goes as one message to each, where it is more than one. */
+  private tellKept(kept: readonly Extract<Effect, { kind: 'tell' }>[]): OutboxItem[] {
+    const [only] = kept;
+    if (only && kept.length === 1) return this.tell(only.alert, only.telling);
+    for (const { alert, telling } of kept) this.noteTold(alert, telling);
+    const targets = new Set(kept.flatMap(({ telling }) => telling.to));
+    return [...targets].flatMap((target) => {
+      const own = kept.filter(({ telling }) => telling.to.includes(target)).map(({ alert }) => alert);
+      const gravest = [...own].sort((a, b) => severityRank(b.severity) - severityRank(a.severity))[0];
+      if (!gravest) return [];
+      const title = `${own.length} alerts kept over the quiet hours`;
+      const text = own.map((alert) => `${alert.title} (${alert.node})`).join(', ');
+      return this.toTargets([target], {
+        title,
+        text: `${text}. All of them stand still.`,
+        severity: gravest.severity,
+        alertId: gravest.id,
+        trippedAt: null,
+      });
+    });
+  }
+
+  private noteTold(alert: Alert, telling: Telling): void {
+    this.draft.told.set(alert.id, toldWith(this.draft.told.get(alert.id) ?? NOBODY_TOLD, telling));
+    this.writes.told(alert.id, telling);
+  }
+
+  /** Everybody who was told hears that it is over, where its route says so; not what ended because somebody changed the rule. */
+  private allClear(alert: Alert): OutboxItem[] {
+    const { routes, registry, now } = this.options;
+    const told = this.draft.told.get(alert.id);
+    this.draft.told.delete(alert.id);
+    if (!told || told.to.size === 0 || !OVER_BY_ITSELF.has(alert.clearedWhy ?? '')) return [];
+    const { allClear } = routeOf(routes.plan(), registry, alert);
+    if (allClear === 'never' || (allClear === 'by day' && routes.quiet().isQuiet(now))) return [];
+    const lasted = formatDuration(Math.max(0, (alert.clearedAt ?? now) - alert.trippedAt));
+    const part = { severity: 'note' as const, alertId: alert.id, trippedAt: alert.trippedAt };
+    return this.toTargets([...told.to], {
+      title: `Over: ${alert.title}`,
+      text: `${alert.node}: ${alert.clearedWhy}, after ${lasted}.`,
+      ...part,
+    });
+  }
+
+  private toTargets(targets: readonly Target[], part: Omit<HandsetMessage, 'id' | 'to' | 'sentAt'>): OutboxItem[] {
+    const ways = this.options.ways().filter(({ id }) => targets.includes(id));
+    return [...(targets.includes('handset') ? this.toHandset(part) : []), ...this.toWays(ways, part)];
   }
 
   /** Written down always; told unless one of the same rule and edge was told within ten minutes. What came late is told to nobody. */

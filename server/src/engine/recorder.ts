@@ -8,6 +8,7 @@ import type { Draft } from './draft';
 import type { Effect } from './effects';
 import { Ledger, type Recorded, type WayRule } from './ledger';
 import { settleOutputs } from './settle';
+import type { Routes } from './telling';
 import { Writes } from './writes';
 
 /** What a piece of work has decided, at `now` (ms). */
@@ -38,6 +39,7 @@ export class Recorder {
       shard: number;
       handsetUrl: string | null;
       ways(): readonly WayRule[];
+      routes: Routes;
     },
   ) {
     this.ids = new RowIds(parts.store.database);
@@ -67,7 +69,8 @@ export class Recorder {
       handsetUrl,
       now,
       ways: () => this.parts.ways(),
-      routeOf: (id) => registry.thresholds.get(id)?.rule.route,
+      routes: this.parts.routes,
+      registry,
     });
     const ways = this.parts.ways().length;
     await this.ids.ensure(Ledger.numbersFor(effects, ways));

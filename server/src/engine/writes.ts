@@ -1,4 +1,5 @@
 import type { Relay } from '@dewpost/contract';
+import type { Telling } from '@dewpost/core/alarm';
 import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
 import type { OutboxItem } from '../outbox/items';
 import type { ThresholdEntry } from '../model/registry';
@@ -51,6 +52,7 @@ export class Writes {
   private readonly answers: { output: number; done: DoneMessage; at: number }[] = [];
   private readonly items: OutboxItem[] = [];
   private readonly notices: NewNotice[] = [];
+  private readonly tellings: { alert: number; telling: Telling }[] = [];
   private readonly relays = new Map<number, Relay>();
   private states: readonly { key: string; state: string }[] = [];
   /** What others write in the same statement. */
@@ -85,6 +87,11 @@ export class Writes {
   /** What a node answered to a command. */
   answer(output: number, done: DoneMessage, when: number): void {
     this.answers.push({ output, done, at: when });
+  }
+
+  /** Who was told of an alert. */
+  told(alert: number, telling: Telling): void {
+    this.tellings.push({ alert, telling });
   }
 
   /** Something somebody wanted to hear of. */
@@ -158,6 +165,13 @@ export class Writes {
         (rows) => `insert into alert_event (alert_id, what) select alert, what from ${rows}`,
         'alert int, what text',
         this.events,
+      ),
+      ...rowsOf(
+        'alert_was_told',
+        (rows) => `insert into alert_told (alert_id, course, repetition, targets) select alert, course, repetition, targets from ${rows}
+          on conflict do nothing`,
+        'alert int, course int, repetition int, targets jsonb',
+        this.tellings.map(({ alert, telling: { course, repetition, to } }) => ({ alert, course, repetition, targets: to })),
       ),
     ];
   }

@@ -20,6 +20,8 @@ const CLAIM_SECONDS = 30;
 /** Tries of a message whose alert is over, or that has none; while its alert is open it is tried for as long as it takes. */
 const MESSAGE_ATTEMPTS = 12;
 const LONGEST_PAUSE_MS = 60_000;
+/** After so many tries of a message the next course of its alert begins. */
+const NOT_REACHED_AFTER = 3;
 
 /** What became of a message, as pages see it. */
 export function deliveryView(row: OutboxRow): Delivery {
@@ -58,6 +60,8 @@ export class Outbox {
       /** Delivers by a way that leaves the house; `null`: it arrived. `final`: trying again does not help. */
       sendByWay(way: number, message: HandsetMessage): Promise<{ text: string; final: boolean } | null>;
       tell(events: LiveEvent[]): void;
+      /** A message of an alert has failed so often that somebody else had better be told. */
+      notReached(alert: number): void;
     },
   ) {}
 
@@ -163,6 +167,7 @@ export class Outbox {
     }
     const attempts = item.attempts + 1;
     const pause = Math.min(LONGEST_PAUSE_MS, 1000 * 2 ** Math.min(attempts, 6));
+    if (error !== null) this.givesWay(attempts, item.body.alertId);
     if (error === null) await this.settle(item, { done_at: new Date(), attempts, error: null });
     else if (attempts >= MESSAGE_ATTEMPTS && !(await this.alertIsOpen(item.body.alertId)))
       await this.settle(item, { failed_at: new Date(), attempts, error });
@@ -174,6 +179,7 @@ export class Outbox {
     const failure = await this.parts.sendByWay(way, message);
     const attempts = item.attempts + 1;
     if (failure === null) return this.settle(item, { done_at: new Date(), attempts, error: null });
+    this.givesWay(failure.final ? NOT_REACHED_AFTER : attempts, message.alertId);
     const over = failure.final || (attempts >= MESSAGE_ATTEMPTS && !(await this.alertIsOpen(message.alertId)));
     const pause = Math.min(LONGEST_PAUSE_MS, 1000 * 2 ** Math.min(attempts, 6));
     await this.settle(item, {
@@ -181,6 +187,10 @@ export class Outbox {
       error: failure.text,
       ...(over ? { failed_at: new Date() } : { next_try_at: new Date(Date.now() + pause) }),
     });
+  }
+
+  private givesWay(attempts: number, alert: number | null): void {
+    if (alert !== null && attempts === NOT_REACHED_AFTER) this.parts.notReached(alert);
   }
 
   private async alertIsOpen(id: number | null): Promise<boolean> {

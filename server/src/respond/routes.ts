@@ -1,4 +1,4 @@
-import { respond, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
+import { respond, routes, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
 import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -11,6 +11,7 @@ import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import { switchByHand } from './switching';
+import type { RoutePlans } from '../ways/route-plans';
 import type { Ways } from '../ways/ways';
 import { takeThresholdsCsv, thresholdsCsv } from './threshold-csv';
 import { Thresholds } from './thresholds';
@@ -31,6 +32,7 @@ export function respondRoutes(parts: {
   hub: Hub;
   nodes: Nodes;
   ways: Ways;
+  routePlans: RoutePlans;
 }): Router {
   const { database, registry, engine, hub } = parts;
   const { ways } = parts;
@@ -107,6 +109,8 @@ export function respondRoutes(parts: {
       }),
     );
   };
+  bind(router, routes.read, () => parts.routePlans.view());
+  bind(router, routes.write, ({ body, me }) => parts.routePlans.change(body.from, body.plan, me?.name ?? ''));
   bind(router, respond.acknowledgeMany, ({ body, me }) => acknowledge(body.ids, me?.name ?? ''));
   bind(router, respond.acknowledge, async ({ params, me }) => {
     const [alert] = await acknowledge([params.id], me?.name ?? '');

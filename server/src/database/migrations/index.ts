@@ -10,6 +10,7 @@ import { consequences016 } from './016-consequences';
 import { record018 } from './018-record';
 import { forward025 } from './025-forward';
 import { curves026 } from './026-curves';
+import { routes027 } from './027-routes';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -40,4 +41,5 @@ export const migrations: readonly Migration[] = [
   due024,
   forward025,
   curves026,
+  routes027,
 ];

@@ -1,0 +1,1 @@
+export { minuteOfDay, quietHours, timeOfMinute, type QuietHours } from './quiet-hours';

@@ -1,0 +1,99 @@
+import type { Alert } from '@dewpost/contract';
+import type { Target } from '@dewpost/core/alarm';
+import { counted } from '@dewpost/core/quantity';
+import type { HandsetMessage } from '@dewpost/core/wire';
+import { DateTime } from 'luxon';
+import type { Logger } from 'pino';
+import { randomUUID } from 'node:crypto';
+import type { OutboxItem } from '../outbox/items';
+import type { Outbox } from '../outbox/outbox';
+import type { Store } from '../store/change';
+import type { RoutePlans } from './route-plans';
+
+const LOOK_MS = 15_000;
+/** A word of a day that the server slept through is not said in the night after. */
+const LATE_MS = 4 * 3_600_000;
+
+/** A word each day that the house can speak, to whoever asked for it: silence is then a sign. */
+export class AllWell {
+  private timer: NodeJS.Timeout | null = null;
+  private looking: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly parts: {
+      store: Store;
+      outbox: Outbox;
+      routePlans: RoutePlans;
+      handset: boolean;
+      zone(): string;
+      /** Names of ways, by their numbers. */
+      nameOf(way: number): string | undefined;
+      openAlerts(): readonly Alert[];
+      nodes(): { readonly heard: number; readonly written: number };
+      log: Logger;
+      everyMs?: number;
+    },
+  ) {}
+
+  start(): void {
+    const look = (): void => {
+      this.looking = this.look(Date.now()).catch((error: unknown) =>
+        this.parts.log.error({ err: error }, 'the word of the day could not be said; it is tried again'),
+      );
+    };
+    this.timer = setInterval(look, this.parts.everyMs ?? LOOK_MS);
+    this.timer.unref();
+  }
+
+  async stop(): Promise<void> {
+    if (this.timer) clearInterval(this.timer);
+    await this.looking;
+  }
+
+  private async look(now: number): Promise<void> {
+    const { store, outbox, routePlans } = this.parts;
+    const { allWell } = routePlans.plan();
+    if (!allWell) return;
+    const due = DateTime.fromMillis(now, { zone: this.parts.zone() })
+      .startOf('day')
+      .set({ hour: Math.floor(allWell.minute / 60), minute: allWell.minute % 60 })
+      .toMillis();
+    if (now < due || now > due + LATE_MS) return;
+    await store.commitInTurn('all well', async (change) => {
+      const site = (await change.trx('site').forUpdate().first('all_well_at')) as { all_well_at: Date | null } | undefined;
+      if (!site || (site.all_well_at?.getTime() ?? -Infinity) >= due) return;
+      await change.trx('site').update({ all_well_at: new Date(now) });
+      const items: OutboxItem[] = [];
+      for (const message of this.messages(allWell.to, now)) {
+        const [row] = (await change.trx('outbox').insert(message).returning('id')) as { id: string }[];
+        if (row) items.push({ ...message, body: message.body, id: Number(row.id), attempts: 0 } as OutboxItem);
+      }
+      change.tell(() => outbox.dispatch(items));
+    });
+  }
+
+  private messages(to: readonly Target[], now: number): { kind: 'message' | 'way'; body: object }[] {
+    const open = this.parts.openAlerts().filter(({ journal }) => !journal);
+    const { heard, written } = this.parts.nodes();
+    const nodes = `${heard} of ${written} nodes heard`;
+    const part = {
+      title: open.length === 0 ? `All well: ${nodes}` : `${counted(open.length, 'alert')} open, ${nodes}`,
+      text:
+        open.length === 0
+          ? 'No alert is open. The house says so once a day, so that its silence would be noticed.'
+          : open.map(({ title, node }) => `${title} (${node})`).join(', '),
+      severity: 'note' as const,
+      alertId: null,
+      trippedAt: null,
+      sentAt: now,
+    };
+    return to.flatMap((target): { kind: 'message' | 'way'; body: object }[] => {
+      if (target === 'handset') {
+        const message: HandsetMessage = { id: randomUUID(), to: 'duty keeper', ...part };
+        return this.parts.handset ? [{ kind: 'message', body: message }] : [];
+      }
+      const name = this.parts.nameOf(target);
+      return name === undefined ? [] : [{ kind: 'way', body: { way: target, message: { id: randomUUID(), to: name, ...part } } }];
+    });
+  }
+}

@@ -1,0 +1,106 @@
+import type { RoutePlan, RoutesView } from '@dewpost/contract';
+import { routeFault, SEVERITIES, severityRank, type Route, type Severity, type Target } from '@dewpost/core/alarm';
+import { quietHours, type QuietHours } from '@dewpost/core/time';
+import type { Database } from '../database/connect';
+import type { WayRule } from '../engine/ledger';
+import { changedMeanwhile, ProblemError } from '../problem/problem';
+import type { Store } from '../store/change';
+
+/** Who is told of alerts: as somebody has laid it down, and before that everybody at once. One plan for the site, a version each. */
+export class RoutePlans {
+  private stored: RoutePlan | null = null;
+  private version = 0;
+  private hours: { readonly key: string; readonly quiet: QuietHours } | null = null;
+
+  constructor(
+    private readonly parts: {
+      store: Store;
+      database: Database;
+      ways(): readonly WayRule[];
+      handset: boolean;
+      zone(): string;
+    },
+  ) {}
+
+  async load(): Promise<void> {
+    const row = (await this.parts.database('route_plan').first()) as { version: number; plan: RoutePlan } | undefined;
+    this.stored = row?.plan ?? null;
+    this.version = row?.version ?? 0;
+  }
+
+  view(): RoutesView {
+    return { version: this.version, plan: this.plan(), handset: this.parts.handset };
+  }
+
+  /** What holds now, without ways that are gone. */
+  readonly plan = (): RoutePlan => {
+    const { stored } = this;
+    if (!stored) return this.usual();
+    const known = new Set<Target>(['handset', ...this.parts.ways().map(({ id }) => id)]);
+    const there = (to: readonly Target[]): Target[] => to.filter((target) => known.has(target));
+    const route = (severity: Severity): RoutePlan['routes'][Severity] => ({
+      ...stored.routes[severity],
+      courses: stored.routes[severity].courses.map((course) => ({ ...course, to: there(course.to) })),
+    });
+    return { ...stored, routes: { advisory: route('advisory'), warning: route('warning'), critical: route('critical') } };
+  };
+
+  readonly quiet = (): QuietHours => {
+    const hours = this.stored?.quiet ?? null;
+    const zone = this.parts.zone();
+    const key = `${zone} ${hours?.from} ${hours?.to}`;
+    if (this.hours?.key !== key) this.hours = { key, quiet: quietHours(zone, hours) };
+    return this.hours.quiet;
+  };
+
+  /** Puts another plan in force in the place of version `from`. Throws 409 where somebody was faster, 422 in words for what cannot be. */
+  async change(from: number, plan: RoutePlan, by: string): Promise<RoutesView> {
+    this.refuseFaults(plan);
+    await this.parts.store.commitInTurn('routes', async (change) => {
+      if (this.version !== from) throw changedMeanwhile('plan of routes', from, this.version, this.view());
+      const version = from + 1;
+      await change
+        .trx('route_plan')
+        .insert({ version, plan: JSON.stringify(plan), changed_by: by })
+        .onConflict('one')
+        .merge();
+      change.apply(() => {
+        this.stored = plan;
+        this.version = version;
+      });
+    });
+    return this.view();
+  }
+
+  private refuseFaults(plan: RoutePlan): void {
+    const refuse = (path: string, words: string): never => {
+      const message = `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
+      throw new ProblemError(422, 'Cannot be laid so', message, [{ path: `body.plan.${path}`, message }]);
+    };
+    const known = new Set<Target>(['handset', ...this.parts.ways().map(({ id }) => id)]);
+    for (const severity of SEVERITIES) {
+      const { courses } = plan.routes[severity];
+      const gone = courses.flatMap(({ to }) => to).find((target) => !known.has(target));
+      if (gone !== undefined) refuse(`routes.${severity}.courses`, `there is no way ${gone}: see GET /api/v1/ways`);
+      const fault = routeFault(severity, { courses }, this.parts.handset);
+      if (fault !== null) refuse(`routes.${severity}.courses`, fault);
+    }
+    if (plan.allWell?.to.some((target) => !known.has(target))) refuse('allWell.to', 'one of these ways is gone');
+  }
+
+  /** Before anybody has laid routes: the handset and every way for the severity, at once, by day and by night. */
+  private usual(): RoutePlan {
+    const route = (severity: Severity): Route & RoutePlan['routes'][Severity] => ({
+      courses: [
+        {
+          afterMinutes: 0,
+          to: ['handset', ...this.parts.ways().flatMap(({ id, least }) => (severityRank(severity) >= severityRank(least) ? [id] : []))],
+          everyMinutes: null,
+        },
+      ],
+      quiet: 'tell',
+      allClear: 'never',
+    });
+    return { quiet: null, routes: { advisory: route('advisory'), warning: route('warning'), critical: route('critical') }, allWell: null };
+  }
+}
