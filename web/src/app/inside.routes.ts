@@ -153,6 +153,12 @@ export const inside: Routes = [
         loadComponent: () => import('../respond/notices').then((m) => m.NoticesPage),
       },
       { path: 'respond/ways', title: 'Ways · Dew Post', loadComponent: () => import('../respond/ways').then((m) => m.WaysPage) },
+      {
+        path: 'respond/routes',
+        title: 'Routes · Dew Post',
+        canDeactivate: [leaveWhenKept],
+        loadComponent: () => import('../respond/routes/routes-page').then((m) => m.RoutesPage),
+      },
       { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
       { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
       {
