@@ -45,6 +45,14 @@ export const thresholdRuleSchema = z.object({
       z.object({ trip: ownWords.nullable().default(null), clear: ownWords.nullable().default(null) }).nullable(),
     )
     .default(null),
+  /** What its control is to move, the right way, and within which time; else that is an alert. `null`: nobody has said. */
+  expects: z
+    .object({
+      by: z.number().positive('more than nothing').max(1e9),
+      withinSeconds: z.number().min(10, 'at least 10 s').max(86_400, 'a day at most'),
+    })
+    .nullable()
+    .default(null),
   /** Ways that this rule goes by, by number; `null`: those for its severity. */
   route: z.array(rowId).max(20).nullable().default(null),
 });
@@ -57,6 +65,7 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   clearLevel: z.number(),
   consequences: z.array(z.enum(CONSEQUENCES)),
   words: z.object({ trip: z.string().nullable(), clear: z.string().nullable() }).nullable(),
+  expects: z.object({ by: z.number(), withinSeconds: z.number() }).nullable().default(null),
   route: z.array(z.number().int()).nullable(),
   /** As its point reports: contacts and states hold between two readings. */
   confirm: z.enum(['readings', 'hold']),
@@ -66,7 +75,7 @@ export type Threshold = z.infer<typeof thresholdSchema>;
 
 export const alertSchema = z.object({
   id: z.number().int(),
-  kind: z.enum(['threshold', 'silent', 'sensor-lost', 'output-stuck']),
+  kind: z.enum(['threshold', 'silent', 'sensor-lost', 'output-stuck', 'battery-low', 'no-read-back', 'no-effect']),
   threshold: z.number().int().nullable(),
   node: z.string(),
   point: z.number().int().nullable(),

@@ -31,6 +31,7 @@ import { ensureFirstSheet } from './plan/climate-post';
 import { Profiles, readProfiles } from './plan/profiles';
 import { planRoutes } from './plan/routes';
 import { ensureDemoFirmware, imagesFolder } from './provision/firmware';
+import { BatteryWatch } from './provision/battery-watch';
 import { Fits } from './provision/fits';
 import { Rollouts } from './provision/rollouts';
 import { provisionRoutes } from './provision/routes';
@@ -159,7 +160,9 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   holds.load();
   const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
+  const batteries = new BatteryWatch({ database, engine, profiles });
   events.on('hello', (node) => runs.contact(node));
+  events.on('hello', (node) => batteries.heard(node));
   events.on('readBack', ({ node, output, done }) => runs.readBack(node, output, done));
   events.on('settings', (items) => outbox.dispatch(items));
   events.on('keyRevoked', (node) => broker?.disconnect(node.name));

@@ -392,6 +392,19 @@ it('a filled database of the version before: nobody has laid routes, and what is
   );
 });
 
+it('a filled database of the version before: its alerts stay, and further kinds may open', async () => {
+  const alerts = await database('alert').orderBy('id');
+
+  await migrate(database, '028-built-in');
+
+  expect(await database('alert').orderBy('id')).toEqual(alerts);
+  const [{ id: node }] = await database('node').orderBy('id', 'desc');
+  const made = { node_id: node, severity: 'advisory', title: 'Battery low', body: '', tripped_at: new Date(), cleared_at: new Date() };
+  await database('alert').insert({ ...made, kind: 'battery-low' });
+  await expect(database('alert').insert({ ...made, kind: 'bored' })).rejects.toThrow(/alert_kind_check/);
+  await database('alert').where({ kind: 'battery-low' }).delete();
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

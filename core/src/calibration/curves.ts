@@ -1,5 +1,5 @@
 import { calibrated, slopeAt, type Coefficients } from './conversion';
-import type { Capture } from './fit';
+import type { Capture } from './capture';
 
 /** Least squares through zero: value = gain · raw. Throws nothing; a gain that is no number where all raw values are zero. */
 export function throughZero(captures: readonly Capture[]): Coefficients {

@@ -1,11 +1,6 @@
 import { calibrated, shifted, slopeAt, type Coefficients } from './conversion';
+import type { Capture } from './capture';
 import { leaveOneOut, parabola, steepest, tableThrough, throughZero, turnsAt } from './curves';
-
-/** One capture: what the node said, and what a reference beside it showed. */
-export interface Capture {
-  readonly raw: number;
-  readonly reference: number;
-}
 
 /**
  * `offset`: one or more captures, the shape stays. `gain`: a line through zero. `two-point`: a line through two. `linear`: least squares through

@@ -1,3 +1,4 @@
+export type { Capture } from './capture';
 export { calibrated, piecesOf, rawOf, type Coefficients, type Curve, type Piece } from './conversion';
 export * from './fit';
 export * from './side-by-side';

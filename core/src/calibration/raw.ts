@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import { calibrated, slopeAt, type Coefficients } from './conversion';
-import { fitCalibration, inForceAt, type CalibrationMethod, type Capture, type Fitted } from './fit';
+import { fitCalibration, inForceAt, type CalibrationMethod, type Fitted } from './fit';
+import type { Capture } from './capture';
 
 /**
  * What a node sends for a point where that is not the point's own unit: counts, millivolts, ohms, pulses. `nominal` is what its build sheet

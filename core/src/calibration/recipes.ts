@@ -1,5 +1,6 @@
 import { fromQnhHectopascals } from '../pressure';
-import type { CalibrationMethod, Capture, Fitted } from './fit';
+import type { Capture } from './capture';
+import type { CalibrationMethod, Fitted } from './fit';
 import { bucketLitresPerMinute, pouredMillimetres, saltHumidity, sampleWaterPercent } from './references';
 
 /** A figure that is asked for beside a capture. */

@@ -1,6 +1,7 @@
 import { median, medianDeviation, MAD_TO_SIGMA } from '../series';
 import { effectiveCount, studentCritical } from '../statistics';
-import { leastSquares, type Capture } from './fit';
+import type { Capture } from './capture';
+import { leastSquares } from './fit';
 
 /** A point that stood beside others: its readings (ms), as they are shown and as its node sent them. */
 export interface Beside {

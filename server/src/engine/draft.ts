@@ -4,7 +4,7 @@ import { INITIAL_QUALITY_STATE, type QualityState } from '@dewpost/core/series';
 import type { DoMessage } from '@dewpost/core/wire';
 import { Layer } from '../store/layer';
 import type { Demand } from './effects';
-import type { Told } from './telling';
+import type { Told } from './told';
 
 /** The newest reading of a point that is known. */
 export interface Newest {

@@ -6,20 +6,23 @@ import type { Logger } from 'pino';
 import type { Hub } from '../events/hub';
 import type { Outbox } from '../outbox/outbox';
 import type { HouseEvents } from '../model/house-events';
-import { nodeView, silentAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
+import { nodeView, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
 import { Outcome, type Change, type Store } from '../store/change';
 import { ClockWatch, machineClock, type Clock } from './clock-watch';
 import { Draft, emptyEngineState, type EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 import { evaluateTick } from './evaluate';
 import { readStored } from './load';
-import { readsOnAfterOff, silentAlert, stuckAlert } from './node-alerts';
+import { readsOnAfterOff, stuckAlert } from './node-alerts';
 import { databaseAway } from '../store/sql-state';
 import type { WayRule } from './ledger';
 import { Recorder, type Decided } from './recorder';
 import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
-import { NOBODY_TOLD, routeOf, tellWhoIsDue, type Routes } from './telling';
+import { silencesOf } from './silence';
+import { routeOf, tellWhoIsDue, type Routes } from './telling';
+import { NOBODY_TOLD } from './told';
+import { watchOutputs } from './watch-outputs';
 import { Writes } from './writes';
 
 /** Live ticks run this far behind the clock: readings on their way are not overtaken. */
@@ -210,7 +213,11 @@ export class Engine {
 
   thresholdView(entry: ThresholdEntry): Threshold {
     const phase = this.state.thresholds.get(entry.id)?.phase ?? 'normal';
-    return { id: entry.id, point: entry.point.id, version: entry.version, ...entry.rule, phase };
+    return { id: entry.id, point: entry.point.id, version: entry.version, ...entry.rule, expects: entry.rule.expects ?? null, phase };
+  }
+
+  isOpen(key: string): boolean {
+    return this.state.alerts.has(key);
   }
 
   openAlerts(): Alert[] {
@@ -316,12 +323,17 @@ export class Engine {
     const now = this.now();
     // While we did not listen nobody was silent.
     if (gapMs > Math.max(LISTENING_GAP_MS, 5 * this.parts.tickMs)) this.listeningSince = now;
-    const silences = this.silences(now);
+    const silences = silencesOf(registry, this.state.alerts, now, this.listeningSince);
     const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
       this.parts.log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
     );
-    const effects = [...passed, ...silences.flatMap(({ effect }) => effect), ...tellWhoIsDue(registry, this.state, this.parts.routes, now)];
-    if (effects.length === 0 && settleOutputs(registry, draft, now, this.listeningSince).length === 0) {
+    const effects = [
+      ...passed,
+      ...silences.flatMap(({ effect }) => effect ?? []),
+      ...watchOutputs(registry, this.state, now),
+      ...tellWhoIsDue(registry, this.state, this.parts.routes, now),
+    ];
+    if (effects.length === 0 && silences.length === 0 && settleOutputs(registry, draft, now, this.listeningSince).length === 0) {
       // Time that has passed at a threshold and decided nothing is made up from its readings after a restart.
       draft.keep();
       return;
@@ -371,20 +383,5 @@ export class Engine {
       this.stepOwedMs = 0;
     });
     await this.parts.store.commitStatement(writes.statement(this.parts.shard), outcome);
-  }
-
-  /** Nodes that have missed their reports: three intervals, and never before the server has listened that long itself. */
-  private silences(now: number): { node: NodeEntry; silent: boolean; effect: Effect }[] {
-    return [...this.parts.registry.nodes.values()].flatMap((node) => {
-      // What is computed comes from others, who are silent by themselves.
-      if (node.heardAt === null || node.state !== 'proved' || node.kind === 'computed') return [];
-      // What keeps its link and publishes only what changes is there, however long nothing changes.
-      const there = node.kind === 'adopted' && node.connected;
-      const silent = !there && now - Math.max(node.heardAt, this.listeningSince) > silentAfterMs(node);
-      const key = nodeKey('silent', node, null);
-      if (silent === this.state.alerts.has(key) && silent === node.silent) return [];
-      const effect: Effect = silent ? silentAlert(key, node, now) : { kind: 'close-alert', key, at: now, why: 'heard again' };
-      return [{ node, silent, effect }];
-    });
   }
 }

@@ -10,11 +10,14 @@ import { openedAlert } from './alert-rows';
 import type { Draft } from './draft';
 import type { Demand, Effect, NewAlert } from './effects';
 import { relayView } from './relay-view';
-import { NOBODY_TOLD, routeOf, toldWith, type Routes } from './telling';
+import { routeOf, type Routes } from './telling';
+import { NOBODY_TOLD, toldWith } from './told';
 import type { Writes } from './writes';
 
 /** Why an alert is over that nobody has ended. */
-const OVER_BY_ITSELF: ReadonlySet<string> = new Set(['cleared', 'heard again', 'readings are back', 'reads back off']);
+const OVER_BY_ITSELF: ReadonlySet<string> = new Set([
+  ...['cleared', 'heard again', 'readings are back', 'reads back off', 'reads back', 'it answers', 'charged or changed'],
+]);
 
 /** What decides which messages go by a way. */
 export interface WayRule {

@@ -4,7 +4,7 @@ import type { Registry } from '../model/registry';
 import { alertRows, alertView, type AlertRow } from './alert-rows';
 import { parseEngineState, type EngineState, type Newest } from './draft';
 import { nodeKey, thresholdKey, type Demand } from './effects';
-import { NOBODY_TOLD, toldWith, type Told } from './telling';
+import { NOBODY_TOLD, toldWith, type Told } from './told';
 import type { Target } from '@dewpost/core/alarm';
 
 interface DemandRow {

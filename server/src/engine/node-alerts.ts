@@ -19,7 +19,8 @@ export function readsOnAfterOff(last: LastCommand | undefined, done: DoneMessage
   return done.id === null && last.answeredAt !== null && now - last.answeredAt >= SETTLES_MS;
 }
 
-export function silentAlert(key: string, node: NodeEntry, now: number): Effect {
+/** `leaves`: names of nodes that reach the site through it. */
+export function silentAlert(key: string, node: NodeEntry, leaves: readonly string[], now: number): Effect {
   const heard = node.heardAt === null ? 'never' : `${formatDuration(now - node.heardAt)} ago`;
   return {
     kind: 'open-alert',
@@ -31,7 +32,7 @@ export function silentAlert(key: string, node: NodeEntry, now: number): Effect {
       threshold: null,
       severity: 'advisory',
       title: `${node.title} is silent`,
-      text: `Heard last ${heard}; it reports every ${formatDuration(node.reportSeconds * 1000)}. Its points are unknown and its outputs go off by themselves. Look at its supply, then at the network.`,
+      text: `Heard last ${heard}; it reports every ${formatDuration(node.reportSeconds * 1000)}. Its points are unknown and its outputs go off by themselves. ${leaves.length > 0 ? `With it, unheard: ${leaves.join(', ')}. ` : ''}Look at its supply, then at the network.`,
       trippedAt: now,
       value: null,
       earlier: false,

@@ -1,36 +1,16 @@
 import type { Alert, RoutePlan } from '@dewpost/contract';
-import { dueTellings, type Hurried, type Route, type Target, type Telling } from '@dewpost/core/alarm';
+import { dueTellings, type Route } from '@dewpost/core/alarm';
 import type { QuietHours } from '@dewpost/core/time';
 import type { Registry } from '../model/registry';
 import type { EngineState } from './draft';
 import type { Effect } from './effects';
+import { NOBODY_TOLD } from './told';
 
 /** Who is told of what, as it holds now. */
 export interface Routes {
   plan(): RoutePlan;
   quiet(): QuietHours;
 }
-
-/** What was told of an open alert. */
-export interface Told {
-  /** How often each course was, by its number. */
-  readonly times: ReadonlyMap<number, number>;
-  /** Everybody who was told. */
-  readonly to: ReadonlySet<Target>;
-  /** Nobody was reached up to a course: known to the running server. */
-  readonly hurried: Hurried | null;
-}
-export const NOBODY_TOLD: Told = { times: new Map(), to: new Set(), hurried: null };
-
-/** The same, once another telling has gone. */
-export const toldWith = (
-  { times, to, hurried }: Told,
-  { course, repetition, to: targets }: Pick<Telling, 'course' | 'repetition' | 'to'>,
-): Told => ({
-  times: new Map(times).set(course, Math.max(times.get(course) ?? 0, repetition + 1)),
-  to: new Set([...to, ...targets]),
-  hurried,
-});
 
 /** The route of an alert: its rule's own ways, at once and once, or that of its severity. */
 export function routeOf(plan: RoutePlan, registry: Registry, { threshold, severity }: Pick<Alert, 'threshold' | 'severity'>): Route {

@@ -142,6 +142,8 @@ export class Thresholds {
     const consequences = body.consequences ?? usualConsequences(body);
     const fault = consequencesFault(consequences, body.output);
     if (fault !== null) refuse('consequences', fault);
+    if (body.expects !== null && !consequences.includes('control'))
+      refuse('expects', 'Only a control is expected to move something: choose an output, or leave it out.');
     const unknown = body.route?.find((way) => !this.parts.ways().some(({ id }) => id === way));
     if (unknown !== undefined) refuse('route', `There is no way ${unknown}: see GET /api/v1/ways.`);
     const tells = consequences.includes('alert') ? 'alert' : 'journal';

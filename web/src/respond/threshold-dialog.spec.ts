@@ -91,8 +91,11 @@ describe('the threshold dialog', () => {
     expect(rig.text).toContain('It is switched silently');
     await (await loader.getHarness(MatCheckboxHarness.with({ label: /^a notice/ }))).check();
     await rig.fill('#t-words-trip', 'Air too damp: {value} {unit}');
+    await rig.fill('#t-expect-by', '2');
+    await rig.fill('#t-expect-within', '4');
     await press('Arm');
     expect(rig.asked(respond.addThreshold)[0]?.body).toEqual({
+      expects: { by: 2, withinSeconds: 240 },
       point: 101,
       side: 'high',
       setpoint: 80.5,

@@ -23,6 +23,7 @@ import { hasWords } from '../parts/has-words';
 import { useIcons } from '../parts/icons';
 import { ReadingStrip } from '../parts/reading-strip';
 import { problemsIn, saidAbout } from '../parts/said';
+import { typedNumber } from '../parts/typed-number';
 import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
@@ -42,7 +43,7 @@ export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | n
 
 const SHOWN = 60;
 /** What the form holds; what follows from a trip is asked beside it. */
-const bodySchema = respond.addThreshold.body.omit({ tells: true, consequences: true, act: true, words: true, route: true });
+const bodySchema = respond.addThreshold.body.omit({ tells: true, consequences: true, act: true, words: true, route: true, expects: true });
 
 @Component({
   selector: 'dp-threshold-dialog',
@@ -107,6 +108,10 @@ export class ThresholdDialog {
   protected readonly alerts = signal(this.before?.consequences.includes('alert') ?? true);
   protected readonly notices = signal(this.before?.consequences.includes('notice') ?? false);
   protected readonly act = signal<'on' | 'off'>(this.before?.act ?? 'on');
+  /** What its control is to move, and within how many minutes; either empty: nobody says. */
+  protected readonly expectBy = signal(this.before?.expects?.by ?? null);
+  protected readonly expectMinutes = signal(this.before?.expects ? this.before.expects.withinSeconds / 60 : null);
+  protected readonly typed = typedNumber;
   protected readonly wordsTrip = signal(this.before?.words?.trip ?? '');
   protected readonly wordsClear = signal(this.before?.words?.clear ?? '');
   protected readonly follows = computed(() => {
@@ -240,6 +245,7 @@ export class ThresholdDialog {
       consequences,
       act: asked.output === null ? ('on' as const) : this.act(),
       words,
+      expects: asked.output === null ? null : this.expected(),
       route: this.before?.route ?? null,
     };
     try {
@@ -257,6 +263,10 @@ export class ThresholdDialog {
     }
   }
 
+  private expected(): Threshold['expects'] {
+    const [by, minutes] = [this.expectBy(), this.expectMinutes()];
+    return by === null || minutes === null ? null : { by, withinSeconds: minutes * 60 };
+  }
   private judged(rule: Parameters<typeof engineRule>[0]): ThresholdRule {
     const point = this.point();
     return engineRule(rule, point?.confirm ?? 'readings', this.nodes()[point?.node ?? '']?.reportSeconds ?? 30);
@@ -271,6 +281,8 @@ export class ThresholdDialog {
     this.alerts.set(theirs.consequences.includes('alert'));
     this.notices.set(theirs.consequences.includes('notice'));
     this.act.set(theirs.act);
+    this.expectBy.set(theirs.expects?.by ?? null);
+    this.expectMinutes.set(theirs.expects ? theirs.expects.withinSeconds / 60 : null);
     this.wordsTrip.set(theirs.words?.trip ?? '');
     this.wordsClear.set(theirs.words?.clear ?? '');
     this.keepEditing(theirs);

@@ -11,6 +11,7 @@ import { record018 } from './018-record';
 import { forward025 } from './025-forward';
 import { curves026 } from './026-curves';
 import { routes027 } from './027-routes';
+import { builtIn028 } from './028-built-in';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -42,4 +43,5 @@ export const migrations: readonly Migration[] = [
   forward025,
   curves026,
   routes027,
+  builtIn028,
 ];
