@@ -111,7 +111,7 @@ export class ThresholdDialog {
   /** What its control is to move, and within how many minutes; either empty: nobody says. */
   protected readonly expectBy = signal(this.before?.expects?.by ?? null);
   protected readonly expectMinutes = signal(this.before?.expects ? this.before.expects.withinSeconds / 60 : null);
-  protected readonly typed = typedNumber;
+  protected readonly numberOf = typedNumber;
   protected readonly wordsTrip = signal(this.before?.words?.trip ?? '');
   protected readonly wordsClear = signal(this.before?.words?.clear ?? '');
   protected readonly follows = computed(() => {
