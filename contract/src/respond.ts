@@ -108,6 +108,8 @@ export const relaySchema = z.object({
   heldUntil: z.number().nullable(),
   askedBy: z.string().nullable(),
   askedFor: z.enum(['hand', 'threshold']).nullable(),
+  /** Who has locked it out, why, and until when; `null` as its end: until the lock is taken off. */
+  lock: z.object({ by: z.string(), reason: z.string(), since: z.number(), until: z.number().nullable() }).nullable().default(null),
   /** End of the hand limit. */
   endsAt: z.number().nullable(),
   /** When it goes off by itself: hand limit or maximum run, whichever comes first. */
@@ -320,6 +322,27 @@ export const respond = {
       z.object({ on: z.literal(true), seconds: z.number().min(1).max(86_400), reason: z.string().trim().max(200) }),
       z.object({ on: z.literal(false), reason: z.string().trim().max(200) }),
     ]),
+    reply: relaySchema,
+  }),
+  lockRelay: endpoint({
+    method: 'post',
+    path: '/api/v1/relays/:id/lock',
+    door: 'account',
+    summary:
+      'Lock an output out while somebody works at it: off at once, whatever asks for it, until a time or until the lock is taken off',
+    params: byId,
+    body: z.object({
+      reason: z.string().trim().min(1, 'say why').max(200),
+      minutes: z.number().int('whole minutes').min(1).max(43_200, '30 days at most').nullable(),
+    }),
+    reply: relaySchema,
+  }),
+  unlockRelay: endpoint({
+    method: 'delete',
+    path: '/api/v1/relays/:id/lock',
+    door: 'account',
+    summary: 'Take a lock off: one’s own, or as a maker anybody’s. Rules that switch it are judged anew',
+    params: byId,
     reply: relaySchema,
   }),
   deliveries: endpoint({

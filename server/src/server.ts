@@ -37,6 +37,7 @@ import { Rollouts } from './provision/rollouts';
 import { provisionRoutes } from './provision/routes';
 import { Runs } from './provision/runs';
 import { writeNodeLog, type LogLine } from './model/node-log';
+import { Lockouts } from './respond/lockouts';
 import { respondRoutes } from './respond/routes';
 import { Nodes } from './nodes/nodes';
 import { AdoptedNodes } from './nodes/adopted';
@@ -158,6 +159,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   await calibrations.load();
   const holds = new Holds({ registry, engine, nodes, hub, log });
   holds.load();
+  const lockouts = new Lockouts({ registry, engine, nodes, hub, log });
+  lockouts.load();
   const care = new NodeCare({ store, database, registry, engine, hub, events });
   const runs = new Runs({ store, registry, engine, hub, log, vault, config, profiles, mqttPort: () => broker?.port ?? config.mqttPort });
   const batteries = new BatteryWatch({ database, engine, profiles });
@@ -275,6 +278,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     nodes,
     ways,
     routePlans,
+    lockouts,
     status: () => watch.status(),
   };
   const metrics = new Metrics({
@@ -370,6 +374,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     async close() {
       stopTidying();
       holds.stop();
+      lockouts.stop();
       await allWell.stop();
       await forwarding.stop();
       await record.stop();

@@ -68,6 +68,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/nodes/:id/fit/signal
     POST /api/v1/nodes/:id/photos
     POST /api/v1/provision/labels
+    DELETE /api/v1/relays/:id/lock
+    POST /api/v1/relays/:id/lock
     POST /api/v1/relays/:id/switch
     PUT /api/v1/accounts/:name/password
     PUT /api/v1/nodes/:id/assembly`,

@@ -405,6 +405,16 @@ it('a filled database of the version before: its alerts stay, and further kinds 
   await database('alert').where({ kind: 'battery-low' }).delete();
 });
 
+it('a filled database of the version before: no output is locked out, and a lock has a name and a reason', async () => {
+  const points = await database('point').orderBy('id');
+
+  await migrate(database, '029-locks');
+
+  const none = { locked_by: null, locked_at: null, locked_until: null, lock_reason: null };
+  expect(await database('point').orderBy('id')).toEqual(points.map((row) => ({ ...row, ...none })));
+  await expect(database('point').update({ locked_by: 'baker' })).rejects.toThrow(/point_lock_is_whole/);
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

@@ -34,6 +34,7 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
     heldUntil: relay?.heldUntil ?? null,
     askedBy: asked?.by ?? null,
     askedFor: asked === undefined ? null : asked.source === 'threshold' ? 'threshold' : 'hand',
+    lock: output.lock,
     endsAt: hand?.endsAt ?? null,
     offAt: relay?.state && ends.length > 0 ? Math.min(...ends) : null,
     leaseUntil: last?.on ? last.at + leaseMs : null,

@@ -48,7 +48,7 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
         const { source } = demand;
         if (demand.endsAt !== null && demand.endsAt <= now) {
           effects.push({ kind: 'end-demand', output, source, threshold: null, at: demand.endsAt, why: 'time is up' });
-        } else if (source === 'fit' || armed) {
+        } else if (armed || (source === 'fit' && output.lock === null)) {
           wanted = true;
           reason = 'hand';
         }

@@ -70,6 +70,15 @@ export interface CalibrationInForce {
   readonly dueAt: number | null;
 }
 
+/** Somebody has locked an output out: it is off, whatever asks for it. */
+export interface Lock {
+  readonly by: string;
+  readonly reason: string;
+  /** Since and until when, ms; `null`: until somebody takes it off. */
+  readonly since: number;
+  readonly until: number | null;
+}
+
 export interface PointEntry {
   readonly id: number;
   readonly node: NodeEntry;
@@ -81,6 +90,8 @@ export interface PointEntry {
   calibrations: readonly CalibrationInForce[];
   /** Until when its rules are held because somebody works at it, ms; `null`: they are not. */
   heldUntil: number | null;
+  /** `null`: it is not locked out. */
+  lock: Lock | null;
   /** What people have it computed from, on any node; empty for every other point. */
   inputs: readonly PointEntry[];
   /** Is one of those gone with its node? What is left says nothing any more. */
@@ -128,7 +139,7 @@ export class Registry {
   armedAt(point: PointEntry, provedNow = false): boolean {
     const { node, name, body } = point;
     // A limit in percent says nothing of counts; and what somebody moves about by hand says nothing of the room.
-    if (uncalibrated(point) || this.isHeld(point) || point.inputGone) return false;
+    if (uncalibrated(point) || this.isHeld(point) || point.inputGone || point.lock) return false;
     const proved = !node.unproved.has(name) && !(body.derived?.from ?? []).some((from) => node.unproved.has(from));
     // What is computed is worth no more than each of its inputs.
     return proved && this.armed(node, provedNow) && point.inputs.every((input) => this.armedAt(input));
@@ -167,7 +178,8 @@ export class Registry {
           point.body.kind !== 'measured' ||
           point.calibrations.length > 0 ||
           point.body.raw !== null ||
-          point.heldUntil !== null
+          point.heldUntil !== null ||
+          output.lock !== null
         )
           return [];
         // It may only switch on, and only by control: off at a trip is the house's to say.
@@ -348,7 +360,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
       rows.map((row) => row.id),
     )
     .orderBy('place')
-    .select('id', 'node_id', 'place', 'name', 'body', 'label', 'held_until')) as {
+    .select('id', 'node_id', 'place', 'name', 'body', 'label', 'held_until', 'locked_by', 'locked_at', 'locked_until', 'lock_reason')) as {
     id: number;
     node_id: number;
     place: number;
@@ -356,6 +368,10 @@ export async function readNodes(database: Database | Transaction, names?: readon
     body: SheetPoint;
     label: string | null;
     held_until: Date | null;
+    locked_by: string | null;
+    locked_at: Date | null;
+    locked_until: Date | null;
+    lock_reason: string | null;
   }[];
   const loaded = new Map(rows.map((row) => [row.id, entryOf(row)]));
   for (const row of points) {
@@ -369,6 +385,15 @@ export async function readNodes(database: Database | Transaction, names?: readon
       body,
       calibrations: [],
       heldUntil: row.held_until?.getTime() ?? null,
+      lock:
+        row.locked_by === null
+          ? null
+          : {
+              by: row.locked_by,
+              reason: row.lock_reason ?? '',
+              since: row.locked_at?.getTime() ?? 0,
+              until: row.locked_until?.getTime() ?? null,
+            },
       inputs: [],
       inputGone: false,
       sheetLabel: row.body.label,

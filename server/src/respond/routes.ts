@@ -10,6 +10,7 @@ import { recentAlerts, recentDeliveries } from '../live/snapshot';
 import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
+import type { Lockouts } from './lockouts';
 import { switchByHand } from './switching';
 import type { RoutePlans } from '../ways/route-plans';
 import type { Ways } from '../ways/ways';
@@ -33,6 +34,7 @@ export function respondRoutes(parts: {
   nodes: Nodes;
   ways: Ways;
   routePlans: RoutePlans;
+  lockouts: Lockouts;
 }): Router {
   const { database, registry, engine, hub } = parts;
   const { ways } = parts;
@@ -121,6 +123,8 @@ export function respondRoutes(parts: {
     [...registry.points.values()].filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   );
   bind(router, respond.switchRelay, ({ params, body, me }) => switchByHand(parts, params.id, body, me?.name ?? ''));
+  bind(router, respond.lockRelay, ({ params, body, me }) => parts.lockouts.lock(params.id, body, me?.name ?? ''));
+  bind(router, respond.unlockRelay, ({ params, me }) => parts.lockouts.unlock(params.id, me?.name ?? '', me?.role === 'maker'));
   bind(router, respond.deliveries, () => recentDeliveries(database, 200));
   return router;
 }

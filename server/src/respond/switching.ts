@@ -22,6 +22,12 @@ export async function switchByHand(
   const now = Date.now();
   const effects: Effect[] = [];
   if (wish.on) {
+    if (output.lock)
+      throw new ProblemError(
+        409,
+        'Locked out',
+        `${output.lock.by} has locked it out: ${output.lock.reason}. Ask before you take the lock off.`,
+      );
     if (node.state !== 'proved')
       throw new ProblemError(409, 'Not armed', `${node.name} has not been proved yet: write it and let its first good readings come in.`);
     if (!registry.armed(node))

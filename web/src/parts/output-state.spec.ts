@@ -31,6 +31,7 @@ const relay = (more: Partial<Relay>): Relay => ({
   heldUntil: null,
   askedBy: null,
   askedFor: null,
+  lock: null,
   endsAt: null,
   offAt: null,
   leaseUntil: null,

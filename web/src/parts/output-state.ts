@@ -85,6 +85,11 @@ export function outputWords(point: Point, relay: Relay | null, now: number): Out
     }
     return words;
   }
+  if (relay?.lock) {
+    words.held = true;
+    words.inside = `locked out by ${relay.lock.by}`;
+    return words;
+  }
   words.held = held;
   words.inside = held ? `may start in ${heldFor}` : relay?.askedBy ? (REASONS[relay.reason ?? ''] ?? 'asked, not on yet') : 'ready';
   return words;

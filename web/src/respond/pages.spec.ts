@@ -29,6 +29,7 @@ const relay = (change: Partial<Relay> = {}): Relay => ({
   heldUntil: null,
   askedBy: null,
   askedFor: null,
+  lock: null,
   endsAt: null,
   offAt: null,
   leaseUntil: null,
@@ -62,6 +63,33 @@ describe('relays', () => {
     const rig = await Rig.open(Relays, { snapshot: { nodes: [aNode(change), nodes[1]!], points, relays: [relay()], thresholds } });
     return rig.rows('.relay-words');
   };
+  it('an output is locked out with a reason, and taken off only after asking; another’s lock only by a maker', async () => {
+    const lock = { by: 'baker', reason: 'at the belt', since: NOON, until: null };
+    const open = (role: 'maker' | 'keeper', locked: boolean) =>
+      Rig.open(Relays, {
+        snapshot: { me: { name: 'millwright', role }, nodes, points, relays: [relay(locked ? { lock } : {})], thresholds: [] },
+        answers: [
+          [respond.lockRelay, relay({ lock })],
+          [respond.unlockRelay, relay()],
+        ],
+      });
+    const rig = await open('keeper', false);
+    await rig.press('Lock out Fan');
+    expect(rig.button('Lock it out').disabled).toBe(true);
+    await rig.fill('dp-lock-line input', 'at the belt');
+    expect(rig.text).toContain('A lock here cuts no current');
+    await rig.press('Lock it out');
+    expect(rig.asked(respond.lockRelay)[0]).toEqual({ params: { id: 2 }, body: { reason: 'at the belt', minutes: null } });
+    const keeper = await open('keeper', true);
+    expect(keeper.text).toContain('Locked out by baker until the lock is taken off: at the belt');
+    expect(() => keeper.button('Take the lock off Fan')).toThrow();
+    expect(() => keeper.button('Switch on Fan, loft-climate')).toThrow();
+    const maker = await open('maker', true);
+    await maker.press('Take the lock off Fan');
+    expect([maker.asked(respond.unlockRelay), maker.text]).toEqual([[], expect.stringMatching(/Is everybody clear of it\?/)]);
+    await maker.press('Take the lock off');
+    expect(maker.asked(respond.unlockRelay)).toHaveLength(1);
+  });
   it('says what becomes of each output with the link down: only a threshold of its own node goes on, once that has confirmed it', async () => {
     expect((await words([]))[0]).toMatch(/contact read back, proves it, 12:00:00; with the link down: off/);
     expect((await words([aThreshold({ output: 2 })]))[0]).toMatch(/its node’s own thresholds go on/);

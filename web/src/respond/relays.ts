@@ -14,12 +14,13 @@ import { outputWords } from '../parts/output-state';
 import { openSwitchDialog } from '../parts/switch-dialog';
 import { timeOfDay } from '../parts/times';
 import { followsAlone } from './alone';
+import { LockLine } from './lock-line';
 import { RespondPages } from './sub-pages';
 
 /** Every output: the state read back, who asks for it, what guards it. */
 @Component({
   selector: 'dp-relays',
-  imports: [Icon, OutputStrip, RespondPages],
+  imports: [Icon, LockLine, OutputStrip, RespondPages],
   templateUrl: './relays.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -35,6 +36,7 @@ export class Relays {
   private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   protected readonly relays = this.store.selectSignal(allRelays.selectEntities);
+  protected readonly me = this.store.selectSignal(placeFeature.selectMe);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
   protected readonly outputs = computed(() => this.points().filter((point) => point.kind === 'switched'));
   protected readonly groups = computed(() =>

@@ -90,6 +90,7 @@ export class Shared implements OnDestroy {
           heldUntil: null,
           askedBy: null,
           askedFor: null,
+          lock: null,
           endsAt: null,
           offAt: null,
           leaseUntil: null,

@@ -12,6 +12,7 @@ import { forward025 } from './025-forward';
 import { curves026 } from './026-curves';
 import { routes027 } from './027-routes';
 import { builtIn028 } from './028-built-in';
+import { locks029 } from './029-locks';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -44,4 +45,5 @@ export const migrations: readonly Migration[] = [
   curves026,
   routes027,
   builtIn028,
+  locks029,
 ];

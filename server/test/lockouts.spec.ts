@@ -1,0 +1,91 @@
+import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
+
+let house: House;
+let node: FakeNode;
+let points: Record<string, number>;
+let output: number;
+beforeAll(async () => {
+  house = await openHouse();
+  const made = await house.node('loft-1', 'Grain loft');
+  points = made.points;
+  output = points['humidifier']!;
+  node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key, { retry: true });
+  await house.maker.post('/api/v1/thresholds', {
+    ...{ point: points['humidity'], side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0 },
+    ...{ severity: 'warning', output, consequences: ['control'] },
+  });
+}, 60_000);
+afterAll(async () => {
+  await node?.end();
+  await house?.close();
+});
+
+const lock = (body: object, visitor = house.maker) =>
+  visitor.post(`/api/v1/relays/${output}/lock`, { minutes: null, reason: 'at the belt', ...body });
+const unlock = (visitor = house.maker) => visitor.call('DELETE', `/api/v1/relays/${output}/lock`);
+const relay = async (): Promise<Body> => ((await house.maker.get('/api/v1/relays')).body as Body[]).find(({ point }) => point === output);
+const lastTold = (): boolean | undefined => node.commands.at(-1)?.value;
+const sets = async (): Promise<Body[]> => (await house.maker.get('/api/v1/thresholds')).body;
+
+describe('an output that is locked out', () => {
+  it('goes off at once, past its rule and its hand, and nothing switches it on while it is', async () => {
+    await node.say(40);
+    await eventually(() => lastTold() === true, 'its rule to switch it on');
+    const { status, body } = await lock({}, house.keeper);
+    expect([status, body.lock]).toEqual([200, { by: 'baker', reason: 'at the belt', since: expect.any(Number) as number, until: null }]);
+    await eventually(() => lastTold() === false, 'off');
+    const told = node.commands.length;
+    // The rule stands, clears and trips again; a hand asks; its node starts anew.
+    for (const humidity of [41, 60, 39, 38]) await node.say(humidity);
+    const hand = await house.maker.post(`/api/v1/relays/${output}/switch`, { on: true, seconds: 60, reason: 'now' });
+    expect([hand.status, hand.body.detail]).toEqual([409, expect.stringMatching(/baker has locked it out: at the belt/)]);
+    await node.say(38);
+    expect(node.commands.slice(told).filter(({ value }) => value)).toEqual([]);
+    await logged(house.maker, 'loft-1', /humidifier locked out by baker until the lock is taken off: at the belt/);
+  });
+
+  it('is so over a restart; another’s lock is not written over, and taken off by its owner or a maker alone', async () => {
+    await house.restart();
+    await eventually(async () => (await relay()).lock?.by === 'baker' || null, 'the lock to be known');
+    expect((await lock({})).status).toBe(409);
+    await node.say(37);
+    expect(lastTold()).toBe(false);
+    const before = node.commands.length;
+    expect((await unlock()).body.lock).toBeNull();
+    // Nothing starts in that moment: the rule is judged anew, by the next reading.
+    expect((await sets()).find((rule) => rule.output === output).phase).toBe('normal');
+    expect(node.commands.slice(before).filter(({ value }) => value)).toEqual([]);
+    await node.say(37);
+    await eventually(() => lastTold() === true, 'its rule to switch it on again');
+    expect((await unlock()).status).toBe(404);
+    expect((await lock({ reason: 'maker at it' })).status).toBe(200);
+    const other = await unlock(house.keeper);
+    expect([other.status, other.body.detail]).toEqual([403, expect.stringMatching(/only millwright or a maker/)]);
+    expect((await relay()).lock.by).toBe('millwright');
+    await unlock();
+  });
+
+  it('ends by itself where it has an end, over a restart too', async () => {
+    expect((await lock({ minutes: 1 })).body.lock.until).toBeGreaterThan(Date.now());
+    await house.restart(() =>
+      house
+        .database('point')
+        .where({ id: output })
+        .update({ locked_until: new Date(Date.now() + 300) }),
+    );
+    await eventually(async () => (await relay()).lock === null || null, 'the lock to end');
+    await logged(house.maker, 'loft-1', /the lock on humidifier is over: its time is up/);
+  });
+
+  it('what cannot be locked is said; its node is not told rules of its own for it', async () => {
+    expect((await house.maker.post(`/api/v1/relays/${points['humidity']!}/lock`, { reason: 'x', minutes: null })).status).toBe(404);
+    expect((await lock({ reason: ' ' })).body.errors[0].path).toBe('body.reason');
+    expect((await lock({ minutes: 0 })).status).toBe(422);
+    const own = async (): Promise<number> => (await house.maker.get('/api/v1/nodes/loft-1/configuration')).body?.thresholds?.length ?? -1;
+    const before = await own();
+    await lock({});
+    expect(await own()).toBe(before === -1 ? -1 : 0);
+    await unlock();
+    expect((await house.visitor().post(`/api/v1/relays/${output}/lock`, { reason: 'x', minutes: null })).status).toBe(401);
+  });
+});
