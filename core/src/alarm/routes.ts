@@ -46,6 +46,8 @@ export const countsFrom = (route: Route, trippedAt: number, quiet: QuietHours): 
 function begun(route: Route, trippedAt: number, until: number, quiet: QuietHours, hurried: Hurried | null) {
   const base = countsFrom(route, trippedAt, quiet);
   return route.courses.flatMap(({ afterMinutes, to, everyMinutes }, course) => {
+    // Whoever is gone is told nothing.
+    if (to.length === 0) return [];
     const planned = base + afterMinutes * 60_000;
     const begin = hurried && course <= hurried.course ? Math.min(planned, Math.max(hurried.at, base)) : planned;
     if (begin > until) return [];

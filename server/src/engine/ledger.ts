@@ -11,7 +11,7 @@ import type { Draft } from './draft';
 import type { Demand, Effect, NewAlert } from './effects';
 import { relayView } from './relay-view';
 import { routeOf, type Routes } from './telling';
-import { NOBODY_TOLD, toldWith } from './told';
+import { NOBODY_TOLD, rowOfTold, toldWith } from './told';
 import type { Writes } from './writes';
 
 /** Why an alert is over that nobody has ended. */
@@ -215,8 +215,9 @@ export class Ledger {
   }
 
   private noteTold(alert: Alert, telling: Telling): void {
-    this.draft.told.set(alert.id, toldWith(this.draft.told.get(alert.id) ?? NOBODY_TOLD, telling));
-    this.writes.told(alert.id, telling);
+    const told = toldWith(this.draft.told.get(alert.id) ?? NOBODY_TOLD, telling);
+    this.draft.told.set(alert.id, told);
+    this.writes.told(alert.id, rowOfTold(told));
   }
 
   /** Everybody who was told hears that it is over, where its route says so; not what ended because somebody changed the rule. */

@@ -4,8 +4,7 @@ import type { Registry } from '../model/registry';
 import { alertRows, alertView, type AlertRow } from './alert-rows';
 import { parseEngineState, type EngineState, type Newest } from './draft';
 import { nodeKey, thresholdKey, type Demand } from './effects';
-import { NOBODY_TOLD, toldWith, type Told } from './told';
-import type { Target } from '@dewpost/core/alarm';
+import { toldOfRow, type Told, type ToldRow } from './told';
 
 interface DemandRow {
   id: number;
@@ -27,14 +26,9 @@ export async function readStored(database: Database, registry: Registry, shard: 
     .joinRaw('join lateral (select at, value, quality from reading r where r.point_id = p.id order by at desc limit 1) r on true')
     .select('p.id', 'r.at', 'r.value', 'r.quality')) as { id: number; at: Date; value: number; quality: number }[];
   const openAlerts = (await alertRows(database).whereNull('a.cleared_at')) as AlertRow[];
-  const tellings = (await database('alert_told as t')
-    .join('alert as a', 'a.id', 't.alert_id')
-    .whereNull('a.cleared_at')
-    .select('t.alert_id', 't.course', 't.repetition', 't.targets')) as {
-    alert_id: number;
-    course: number;
-    repetition: number;
-    targets: Target[];
+  const tellings = (await database('alert').whereNull('cleared_at').whereNotNull('told').select('id', 'told')) as {
+    id: number;
+    told: ToldRow;
   }[];
   const standing = (await database('demand').whereNull('ended_at').orderBy('id')) as DemandRow[];
   const views = (await database('relay_state').select('point_id', 'view')) as { point_id: number; view: Relay }[];
@@ -52,8 +46,7 @@ export async function readStored(database: Database, registry: Registry, shard: 
     const point = row.point_id === null ? null : (registry.points.get(row.point_id) ?? null);
     if (node) alerts.set(row.threshold_id === null ? nodeKey(row.kind, node, point) : thresholdKey(row.threshold_id), alertView(row));
   }
-  const told = new Map<number, Told>();
-  for (const { alert_id: id, targets: to, ...telling } of tellings) told.set(id, toldWith(told.get(id) ?? NOBODY_TOLD, { ...telling, to }));
+  const told = new Map<number, Told>(tellings.map((row) => [row.id, toldOfRow(row.told)]));
   const demands = new Map<number, Demand[]>();
   for (const row of standing) {
     const output = registry.points.get(row.point_id);

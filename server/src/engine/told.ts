@@ -20,3 +20,15 @@ export const toldWith = (
   to: new Set([...to, ...targets]),
   hurried,
 });
+
+/** The same as it lies with its alert in the database. */
+export interface ToldRow {
+  readonly times: Readonly<Record<string, number>>;
+  readonly to: readonly Target[];
+}
+export const rowOfTold = ({ times, to }: Told): ToldRow => ({ times: Object.fromEntries(times), to: [...to] });
+export const toldOfRow = ({ times, to }: ToldRow): Told => ({
+  times: new Map(Object.entries(times).map(([course, count]) => [Number(course), count])),
+  to: new Set(to),
+  hurried: null,
+});

@@ -1,10 +1,10 @@
 import type { Relay } from '@dewpost/contract';
-import type { Telling } from '@dewpost/core/alarm';
 import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
 import type { OutboxItem } from '../outbox/items';
 import type { ThresholdEntry } from '../model/registry';
 import type { Statement } from '../store/change';
 import type { Demand, NewAlert } from './effects';
+import type { ToldRow } from './told';
 
 /** A piece of a chain of CTEs: its name, and what it does. */
 export interface Part extends Statement {
@@ -43,7 +43,7 @@ const after = (parts: readonly Part[]): string => parts.map(({ name }) => ` wher
  * statement. What begins and ends within it is one row.
  */
 export class Writes {
-  private readonly opened = new Map<number, NewAlert & { over?: Over }>();
+  private readonly opened = new Map<number, NewAlert & { over?: Over; told?: ToldRow }>();
   private readonly cleared = new Map<number, Over>();
   private readonly events: { alert: number; what: string }[] = [];
   private readonly begun = new Map<number, Demand & { over?: Over }>();
@@ -52,7 +52,7 @@ export class Writes {
   private readonly answers: { output: number; done: DoneMessage; at: number }[] = [];
   private readonly items: OutboxItem[] = [];
   private readonly notices: NewNotice[] = [];
-  private readonly tellings: { alert: number; telling: Telling }[] = [];
+  private readonly tellings = new Map<number, ToldRow>();
   private readonly relays = new Map<number, Relay>();
   private states: readonly { key: string; state: string }[] = [];
   /** What others write in the same statement. */
@@ -67,6 +67,8 @@ export class Writes {
     const opened = this.opened.get(id);
     if (opened) this.opened.set(id, { ...opened, over });
     else this.cleared.set(id, over);
+    // One statement changes a row once: what was told of what is over is asked by nobody.
+    this.tellings.delete(id);
     this.events.push({ alert: id, what: over.why });
   }
 
@@ -89,9 +91,11 @@ export class Writes {
     this.answers.push({ output, done, at: when });
   }
 
-  /** Who was told of an alert. */
-  told(alert: number, telling: Telling): void {
-    this.tellings.push({ alert, telling });
+  /** What was told of an alert so far; of one that opens here it is a part of its row. */
+  told(alert: number, told: ToldRow): void {
+    const opened = this.opened.get(alert);
+    if (opened) this.opened.set(alert, { ...opened, told });
+    else this.tellings.set(alert, told);
   }
 
   /** Something somebody wanted to hear of. */
@@ -137,11 +141,11 @@ export class Writes {
       ...rowsOf(
         'alert_opened',
         (rows) => `insert into alert (id, kind, threshold_id, threshold_version, node_id, point_id, severity, title, body, tripped_at,
-            value, earlier, journal, cleared_at, cleared_why)
-          select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why
+            value, earlier, journal, cleared_at, cleared_why, told)
+          select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why, told
           from ${rows}${after(cleared)}`,
         `id int, kind text, threshold int, version int, node int, point int, severity text, title text, body text, tripped float8,
-         value float8, earlier boolean, journal boolean, over float8, why text`,
+         value float8, earlier boolean, journal boolean, over float8, why text, told jsonb`,
         [...this.opened].map(([id, alert]) => ({
           id,
           kind: alert.kind,
@@ -158,6 +162,7 @@ export class Writes {
           journal: alert.journal ?? false,
           over: alert.over?.at ?? null,
           why: alert.over?.why ?? null,
+          told: alert.told ?? null,
         })),
       ),
       ...rowsOf(
@@ -168,10 +173,9 @@ export class Writes {
       ),
       ...rowsOf(
         'alert_was_told',
-        (rows) => `insert into alert_told (alert_id, course, repetition, targets) select alert, course, repetition, targets from ${rows}
-          on conflict do nothing`,
-        'alert int, course int, repetition int, targets jsonb',
-        this.tellings.map(({ alert, telling: { course, repetition, to } }) => ({ alert, course, repetition, targets: to })),
+        (rows) => `update alert a set told = t.told from ${rows} where a.id = t.id`,
+        'id int, told jsonb',
+        [...this.tellings].map(([id, told]) => ({ id, told })),
       ),
     ];
   }

@@ -36,7 +36,7 @@ export class RoutePlans {
   readonly plan = (): RoutePlan => {
     const { stored } = this;
     if (!stored) return this.usual();
-    const known = new Set<Target>(['handset', ...this.parts.ways().map(({ id }) => id)]);
+    const known = this.known();
     const there = (to: readonly Target[]): Target[] => to.filter((target) => known.has(target));
     const route = (severity: Severity): RoutePlan['routes'][Severity] => ({
       ...stored.routes[severity],
@@ -77,7 +77,7 @@ export class RoutePlans {
       const message = `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
       throw new ProblemError(422, 'Cannot be laid so', message, [{ path: `body.plan.${path}`, message }]);
     };
-    const known = new Set<Target>(['handset', ...this.parts.ways().map(({ id }) => id)]);
+    const known = this.known();
     for (const severity of SEVERITIES) {
       const { courses } = plan.routes[severity];
       const gone = courses.flatMap(({ to }) => to).find((target) => !known.has(target));
@@ -88,13 +88,19 @@ export class RoutePlans {
     if (plan.allWell?.to.some((target) => !known.has(target))) refuse('allWell.to', 'one of these ways is gone');
   }
 
+  /** Whom there is to tell. */
+  private known(): Set<Target> {
+    return new Set<Target>([...(this.parts.handset ? (['handset'] as const) : []), ...this.parts.ways().map(({ id }) => id)]);
+  }
+
   /** Before anybody has laid routes: the handset and every way for the severity, at once, by day and by night. */
   private usual(): RoutePlan {
+    const inside: readonly Target[] = this.parts.handset ? ['handset'] : [];
     const route = (severity: Severity): Route & RoutePlan['routes'][Severity] => ({
       courses: [
         {
           afterMinutes: 0,
-          to: ['handset', ...this.parts.ways().flatMap(({ id, least }) => (severityRank(severity) >= severityRank(least) ? [id] : []))],
+          to: [...inside, ...this.parts.ways().flatMap(({ id, least }) => (severityRank(severity) >= severityRank(least) ? [id] : []))],
           everyMinutes: null,
         },
       ],

@@ -14,15 +14,8 @@ create table route_plan (
   changed_at timestamptz not null default now()
 );
 alter table site add column all_well_at timestamptz;
-create table alert_told (
-  alert_id int not null references alert on delete cascade,
-  course int not null,
-  repetition int not null,
-  targets jsonb not null,
-  at timestamptz not null default now(),
-  primary key (alert_id, course, repetition)
-);
-insert into alert_told (alert_id, course, repetition, targets)
-  select id, 0, 0, '[]' from alert where cleared_at is null and not journal;
+-- What was told of it: how often each course, and everybody who was. With the alert itself: a trip writes no row more for it.
+alter table alert add column told jsonb;
+update alert set told = '{"times": {"0": 1}, "to": []}' where cleared_at is null and not journal;
 `,
 };
