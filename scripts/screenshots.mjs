@@ -114,12 +114,29 @@ try {
   await page.setViewport({ width: 1280, height: 800 });
   await page.evaluate(async () => {
     const send = (method, path, body) =>
-      fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
-    await send('PUT', '/api/v1/nodes/live', { nodes: ['gearbox', 'sluice-motor'], since: Date.now() - 6 * 3_600_000 });
+      fetch(path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }).then((answer) => answer.json());
+    const way = (name) => send('POST', '/api/v1/ways', { kind: 'webhook', name, url: 'https://example.invalid/hook' });
+    const [wright, baker] = [await way('Millwright'), await way('Baker')];
+    const course = (afterMinutes, to, everyMinutes = null) => ({ afterMinutes, to, everyMinutes });
+    const { version } = await fetch('/api/v1/routes').then((answer) => answer.json());
+    const routes = {
+      critical: {
+        courses: [course(0, ['handset'], 2), course(10, [wright.id]), course(20, [baker.id], 15)],
+        quiet: 'tell',
+        allClear: 'always',
+      },
+      warning: { courses: [course(0, ['handset'], 15), course(30, [wright.id])], quiet: 'tell', allClear: 'by day' },
+      advisory: { courses: [course(0, ['handset'])], quiet: 'keep', allClear: 'never' },
+    };
+    await send('PUT', '/api/v1/routes', {
+      from: version,
+      plan: { quiet: { from: 1320, to: 390 }, routes, allWell: { minute: 420, to: ['handset'] } },
+    });
   });
-  await page.goto(`${stack.address}/upkeep/site/kept`);
-  await shows(page, 'live since');
-  await shot('upkeep-kept');
+  await page.goto(`${stack.address}/respond/routes`);
+  await shows(page, 'Unacknowledged it goes to');
+  await page.$eval('#r-if', (head) => head.scrollIntoView());
+  await shot('respond-routes');
   await page.goto(`${stack.address}/watch/computed`);
   await shows(page, 'points made of others');
   await page.waitForFunction(() => [...document.querySelectorAll('.shows')].filter((one) => /\d/.test(one.textContent)).length >= 3, {

@@ -7,10 +7,14 @@ const NOW = Math.floor(Date.now() / 1000) * 1000;
 let house: House;
 let loft: FakeNode;
 let attic: FakeNode;
+let loftKey: string;
+let atticKey: string;
 beforeAll(async () => {
   house = await openHouse({ DEWPOST_ROLL_UP_MS: '3600000' }, 'taken as done', { timezone: 'Europe/Berlin' });
-  loft = await FakeNode.connect(house.server.mqttPort, 'loft-1', (await house.node('loft-1', 'Grain loft')).key);
-  attic = await FakeNode.connect(house.server.mqttPort, 'attic-1', (await house.node('attic-1', 'Attic')).key);
+  loftKey = (await house.node('loft-1', 'Grain loft')).key;
+  atticKey = (await house.node('attic-1', 'Attic')).key;
+  loft = await FakeNode.connect(house.server.mqttPort, 'loft-1', loftKey);
+  attic = await FakeNode.connect(house.server.mqttPort, 'attic-1', atticKey);
 }, 60_000);
 afterAll(async () => {
   await loft?.end();
@@ -161,6 +165,34 @@ describe('a point that is computed from others', () => {
       const { status } = await who.post('/api/v1/computed', { room: 'Attic', label: 'x', formula: 'dew-point', inputs: [T, H] });
       expect(status).toBe(403);
     }
+  });
+
+  it('an output’s read-backs are its record, a reading at each change: how often and how long it ran is computed like anything else', async () => {
+    const snapshot = (await house.maker.get('/api/v1/snapshot')).body;
+    const output = (snapshot.points as Body[]).find((one) => one.node === 'loft-1' && one.name === 'humidifier')!;
+    const { body: starts } = await make({ label: 'Humidifier starts', formula: 'starts-today', inputs: [point('loft-1', 'humidifier')] });
+    expect(starts.problem).toBeNull();
+    const { body: ran } = await make({ label: 'Humidifier ran', formula: 'open-today', inputs: [point('loft-1', 'humidifier')] });
+    const say = (state: boolean | null, change: object = {}): void =>
+      loft.done({ id: null, point: 'humidifier', result: 'done', reason: 'report', state, readBack: 'contact', ...change });
+    const values = async (): Promise<number[]> => (await stored(output.id as number)).map(([, value]) => value);
+    say(false);
+    await eventually(async () => (await values()).length === 1, 'the first');
+    // Said again it is no change; what is not known is no state.
+    for (const state of [false, null, true, true, false] as const) say(state);
+    await eventually(async () => (await values()).length === 3, 'on and off');
+    expect(await values()).toEqual([0, 1, 0]);
+    await settled(starts.id as number, (rows) => rows.at(-1)?.[1] === 1, 'one start');
+    await settled(ran.id as number, (rows) => rows.length > 0 && rows.every(([, value]) => value >= 0 && value < 1), 'less than a minute');
+    // After a restart it is known what was said last.
+    await house.restart();
+    loft = await FakeNode.connect(house.server.mqttPort, 'loft-1', loftKey);
+    attic = await FakeNode.connect(house.server.mqttPort, 'attic-1', atticKey);
+    say(false);
+    say(true);
+    await eventually(async () => (await values()).length === 4, 'on again');
+    expect(await values()).toEqual([0, 1, 0, 1]);
+    for (const { id } of [starts, ran]) expect((await house.maker.call('DELETE', `/api/v1/computed/${id as number}`)).status).toBe(200);
   });
 
   it('takes in no file, and its node has no key to revoke or to change', async () => {

@@ -15,6 +15,18 @@ export function countedIn({ window, before, begins }: Pick<Given, 'window' | 'be
   return total;
 }
 
+/** How often a state began within the window: rises from 0 to 1, what stood at its begin left out. */
+export function beganIn({ window, before }: Pick<Given, 'window' | 'before'>): number {
+  let last = before === null ? null : before.value > 0.5;
+  let count = 0;
+  for (const { value } of window) {
+    const is = value > 0.5;
+    if (is && last === false) count++;
+    last = is;
+  }
+  return count;
+}
+
 /** Within the window, each value taken as standing until the next, but never longer than `mostGapMs`. Value · hours. */
 export function heldHours({ window, before, begins }: Pick<Given, 'window' | 'before' | 'begins'>, mostGapMs: number): number {
   const samples: Sample[] = before ? [{ at: begins, value: before.value }, ...window] : [...window];

@@ -35,6 +35,14 @@ describe('formulas', () => {
       for (const { usual, min, max } of parameters) expect(usual >= min && usual <= max).toBe(true);
     }
   });
+  it('count how often something began since midnight: what stood at midnight already is none, nor is the first that is known', () => {
+    // Off, on, on, off, on by the half hour: by hand 2; on already before midnight: its next start is the first.
+    expect(last(alone('starts-today', every(30, [0, 1, 1, 0, 1]), ''))).toBe(2);
+    expect(alone('starts-today', every(30, [1, 1, 0, 1], T0 - 30 * 60_000), '').map(({ value }) => value)).toEqual([0, 0, 0, 1]);
+    expect(last(alone('starts-today', every(30, [1]), ''))).toBe(0);
+    // A new day begins at nought.
+    expect(alone('starts-today', every(12 * 60, [0, 1, 0, 1]), '').map(({ value }) => value)).toEqual([0, 1, 0, 1]);
+  });
   it('refuse inputs in the wrong number or unit, in words; other units of the same quantity are converted', () => {
     expect(inputsProblem(named('dew-point'), ['°C'])).toBe('Dew point wants 2 points.');
     expect(inputsProblem(named('dew-point'), ['°C', 'hPa'])).toMatch(/Humidity is wanted in %, and this one is in hPa/);

@@ -1,6 +1,6 @@
 import { boxLitres, lyingCylinderLitres, standingCylinderLitres } from '../calibration';
 import { lineThrough } from '../sensors';
-import { betweenHours, countedIn, heldHours, slopePerHour } from './day';
+import { beganIn, betweenHours, countedIn, heldHours, slopePerHour } from './day';
 import type { Formula, FormulaInput, FormulaParameter } from './formula';
 import { ANY, at, formula, GAP, gapOf, LEVEL, MINUTES, of, parameter, TEMPERATURE } from './make';
 
@@ -109,11 +109,18 @@ export const OF_FIGURES: readonly Formula[] = [
     compute: (given) => countedIn(given, of(given, 'wrap')) * of(given, 'each'),
   }),
   formula({
-    ...{ id: 'open-today', title: 'Open since midnight', group: 'counts and contacts', unit: () => 'min', decimals: 0, range: [0, 1440] },
     ...{
-      inputs: [{ name: 'contact', label: 'Contact', unit: '' }],
+      id: 'open-today',
+      title: 'Open or on since midnight',
+      group: 'counts and contacts',
+      unit: () => 'min',
+      decimals: 0,
+      range: [0, 1440],
+    },
+    ...{
+      inputs: [{ name: 'contact', label: 'Contact or output', unit: '' }],
       window: { kind: 'day' },
-      source: 'time in which it stood open, until its newest report',
+      source: 'time in which it stood open, or was read back on, until its newest report',
     },
     compute: (given) =>
       heldHours(
@@ -124,6 +131,15 @@ export const OF_FIGURES: readonly Formula[] = [
         },
         Infinity,
       ) * 60,
+  }),
+  formula({
+    ...{ id: 'starts-today', title: 'Starts since midnight', group: 'counts and contacts', unit: () => '', decimals: 0, range: [0, 50] },
+    ...{
+      inputs: [{ name: 'contact', label: 'Contact or output', unit: '' }],
+      window: { kind: 'day' },
+      source: 'how often it was opened, or was read back on after off',
+    },
+    compute: beganIn,
   }),
   areaToday('energy-today', 'Energy', { name: 'power', label: 'Power', unit: 'W' }, 'Wh', { decimals: 0, range: [0, 5000] }),
   areaToday('charge-today', 'Charge', { name: 'current', label: 'Current', unit: 'A' }, 'Ah', { decimals: 2, range: [0, 100] }),

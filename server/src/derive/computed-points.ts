@@ -182,8 +182,6 @@ export class ComputedPoints {
     };
     const formula = formulaNamed(rule.formula) ?? refuse('formula', `There is no formula ${rule.formula}.`);
     const inputs = rule.inputs.map((one) => pointNamed(this.parts.registry, one));
-    const switched = inputs.find(({ body }) => body.kind === 'switched');
-    if (switched) refuse('inputs', `${switched.body.label} is an output: what it read back is not recorded as readings.`);
     const problem = inputsProblem(
       formula,
       inputs.map((input) => unitOf(input)),

@@ -13,6 +13,8 @@ import { Draft, emptyEngineState, type EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 import { evaluateTick } from './evaluate';
 import { readStored } from './load';
+import { ensureMonths } from '../database/partitions';
+import { outputParts, outputReading } from './output-record';
 import { readsOnAfterOff, stuckAlert } from './node-alerts';
 import { databaseAway } from '../store/sql-state';
 import type { WayRule } from './ledger';
@@ -262,7 +264,17 @@ export class Engine {
       if (draft.waiting.get(output.id)?.id === done.id) draft.waiting.delete(output.id);
       const writes = new Writes();
       if (done.id) writes.answer(output.id, done, now);
-      await this.transactAlone({ draft, effects, now, writes, changed: [output] });
+      const since = draft.relays.get(output.id)?.since ?? now;
+      const reading = late || done.state === null ? null : outputReading(draft, output, done.state, since, now);
+      if (reading) {
+        await ensureMonths(this.parts.store.database, [reading]);
+        for (const part of outputParts(reading)) writes.beside(part);
+      }
+      const first = (): LiveEvent[] =>
+        reading ? [{ type: 'readings', readings: [[reading.point.id, reading.at, reading.value, 'good', null]] }] : [];
+      await this.transactAlone({ draft, effects, now, writes, first, changed: [output] }, (outcome) =>
+        outcome.tell(() => reading && this.parts.events.tell('readings', [reading])),
+      );
     });
     await this.parts.events.settle('readBack', { node, output, done });
   }

@@ -31,11 +31,10 @@ export class ComputedPage {
   protected readonly counted = counted;
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   private readonly zone = this.store.selectSignal(selectTimezone);
-  private readonly points = this.store.selectSignal(allPoints.selectAll);
+  protected readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly newest = this.store.selectSignal(allLatest.selectEntities);
   protected readonly nodes = this.store.selectSignal(allNodes.selectAll);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
-  protected readonly usable = computed(() => this.points().filter(({ kind }) => kind !== 'switched'));
 
   protected readonly fetched = resource({ loader: () => this.api.call(endpoints.list, {}) });
   protected readonly all = computed(() => (this.fetched.hasValue() ? this.fetched.value() : null));

@@ -68,7 +68,7 @@ export class PointPage {
   protected readonly counted = counted;
   private readonly chart = viewChild(RecordChart);
 
-  protected readonly recorded = computed(() => this.points().filter(({ kind }) => kind !== 'switched'));
+  protected readonly recorded = this.points;
   protected readonly chosen = computed(
     () => this.recorded().find(({ node, name }) => node === this.node() && name === this.point()) ?? null,
   );
