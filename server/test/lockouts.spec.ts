@@ -1,3 +1,4 @@
+import { topicOf } from '@dewpost/core/wire';
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
 let house: House;
@@ -77,15 +78,30 @@ describe('an output that is locked out', () => {
     await logged(house.maker, 'loft-1', /the lock on humidifier is over: its time is up/);
   });
 
-  it('what cannot be locked is said; its node is not told rules of its own for it', async () => {
+  it('what cannot be locked is said, and strangers lock nothing', async () => {
     expect((await house.maker.post(`/api/v1/relays/${points['humidity']!}/lock`, { reason: 'x', minutes: null })).status).toBe(404);
     expect((await lock({ reason: ' ' })).body.errors[0].path).toBe('body.reason');
     expect((await lock({ minutes: 0 })).status).toBe(422);
-    const own = async (): Promise<number> => (await house.maker.get('/api/v1/nodes/loft-1/configuration')).body?.thresholds?.length ?? -1;
-    const before = await own();
-    await lock({});
-    expect(await own()).toBe(before === -1 ? -1 : 0);
-    await unlock();
     expect((await house.visitor().post(`/api/v1/relays/${output}/lock`, { reason: 'x', minutes: null })).status).toBe(401);
+  });
+
+  it('its node follows no rule of its own for it meanwhile, and is told that rule again after', async () => {
+    const made = await house.node('own-1', 'Grain loft');
+    const own = await FakeNode.connect(house.server.mqttPort, 'own-1', made.key);
+    const told: number[] = [];
+    own.client.on('message', (topic, payload) => {
+      if (topic.endsWith('/set')) told.push(JSON.parse(payload.toString()).thresholds?.length ?? 0);
+    });
+    await own.client.subscribeAsync(topicOf('own-1', 'set'), { qos: 1 });
+    await own.say(60);
+    const rule = { side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning' };
+    const pump = made.points['humidifier'];
+    await house.maker.post('/api/v1/thresholds', { point: made.points['humidity'], ...rule, output: pump });
+    await eventually(() => told.at(-1) === 1, 'its rule');
+    await house.maker.post(`/api/v1/relays/${pump}/lock`, { reason: 'at the belt', minutes: null });
+    await eventually(() => told.at(-1) === 0, 'no rule of its own');
+    await house.maker.call('DELETE', `/api/v1/relays/${pump}/lock`);
+    await eventually(() => told.at(-1) === 1, 'its rule again');
+    await own.end();
   });
 });

@@ -16,6 +16,7 @@ import type { Logger } from 'pino';
 import type { NodeEntry } from '../model/registry';
 import { capPerAddress } from '../net/per-address';
 import { GuardedStream } from './guarded-stream';
+import { InTurn } from './in-turn';
 
 /** Who is behind a connection: a node of ours, one whose firmware stays as it is, or somebody who only listens. */
 export type BrokerClient =
@@ -240,21 +241,25 @@ export async function startBroker(
   const sessionsOf = (name: string): number => [...sessions.values()].filter(({ who }) => who.name === name).length;
   const isConnected = (name: string): boolean => sessionsOf(name) > 0;
 
+  const inTurn = new InTurn();
   const send = (name: string, channel: Downward, payload: object, retain = false): boolean => {
     const connected = isConnected(name);
     if (!connected && !retain) return false;
-    aedes.publish(
-      {
-        cmd: 'publish',
-        topic: topicOf(name, channel),
-        payload: Buffer.from(JSON.stringify(payload)),
-        qos: retain ? 1 : 0,
-        retain,
-        dup: false,
-      },
-      (error) => {
-        if (error) log.error({ err: error, node: name, channel }, 'could not publish');
-      },
+    inTurn.send(name, retain, (done) =>
+      aedes.publish(
+        {
+          cmd: 'publish',
+          topic: topicOf(name, channel),
+          payload: Buffer.from(JSON.stringify(payload)),
+          qos: retain ? 1 : 0,
+          retain,
+          dup: false,
+        },
+        (error) => {
+          if (error) log.error({ err: error, node: name, channel }, 'could not publish');
+          done();
+        },
+      ),
     );
     return connected;
   };

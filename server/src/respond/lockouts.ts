@@ -125,8 +125,9 @@ export class Lockouts {
         lock_reason: lock?.reason ?? null,
       });
     change.apply(() => (output.lock = lock));
-    // A node that follows rules of its own is told which are left; that is logged with it.
-    if (registry.hasOwnThresholds(output.node)) await nodes.changed(change, output.node, words);
+    // A node that follows rules of its own for it is told which are left, or are back; that is logged with it.
+    const followed = registry.thresholdsSwitching(output.id).some(({ point }) => point.node === output.node);
+    if (followed) await nodes.changed(change, output.node, words);
     else await writeNodeLog(change.trx, [{ node: output.node, level: 'warning', text: words }]);
     change.tell(() => hub.publish([{ type: 'relay', relay: engine.relayView(output, engine.now()) }]));
   }
