@@ -33,24 +33,24 @@ describe('a route', () => {
   });
   it('a server that was away tells the newest of each course, once, not all that it missed', () => {
     const at61 = (told: ReadonlyMap<number, number>) => dueTellings(stairs, { trippedAt: AT, now: AT + 61 * MIN, told }, NEVER);
-    const due = at61(new Map([[0, 3]]));
-    expect(due.map(({ course: stair, repetition }) => [stair, repetition])).toEqual(
-      expect.arrayContaining([
-        [0, 30],
-        [1, 0],
-        [2, 2],
-      ]),
-    );
-    expect(due).toHaveLength(3);
-    expect(
-      at61(
-        new Map([
-          [0, 31],
-          [1, 1],
-          [2, 3],
-        ]),
-      ),
-    ).toEqual([]);
+    const due = at61(new Map([[0, AT + 4 * MIN]]));
+    expect(due.map(({ course: stair, repetition }) => [stair, repetition])).toEqual([
+      [0, 30],
+      [1, 0],
+      [2, 2],
+    ]);
+    expect(at61(new Map(due.map(({ course: stair, at }) => [stair, at])))).toEqual([]);
+  });
+  it('another interval for what is open neither floods nor silences it; what is told once is told once, whenever it begins', () => {
+    const told = new Map([
+      [0, AT + 60 * MIN],
+      [1, AT + 10 * MIN],
+    ]);
+    const at = (every: number, minutes: number) =>
+      dueTellings(route([course(0, ['handset'], every), course(20, [1])]), { trippedAt: AT, now: AT + minutes * MIN, told }, NEVER);
+    expect([at(15, 61), at(15, 74)]).toEqual([[], []]);
+    expect(at(15, 75).map((one) => one.at)).toEqual([AT + 75 * MIN]);
+    expect(at(1, 75).map((one) => one.at)).toEqual([AT + 75 * MIN]);
   });
   it('however often it is looked at, each telling goes once, in order, and none is late by more than a look', () => {
     fc.assert(
@@ -71,7 +71,7 @@ describe('a route', () => {
             now += seconds * 1000;
             for (const due of dueTellings(one, { trippedAt: AT, now, told }, NEVER)) {
               went.push(`${due.course}.${due.repetition}`);
-              told.set(due.course, due.repetition + 1);
+              told.set(due.course, due.at);
               expect(due.at).toBeGreaterThan(before === AT && now === AT ? AT - 1 : before - 1);
             }
             before = now;

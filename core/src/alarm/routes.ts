@@ -56,7 +56,7 @@ function begun(route: Route, trippedAt: number, until: number, quiet: QuietHours
       at: begin + repetition * (everyMs ?? 0),
       ...{ course, repetition, to, kept: base > trippedAt },
     });
-    return [{ course, last: everyMs === null ? 0 : Math.floor((until - begin) / everyMs), telling }];
+    return [{ course, once: everyMs === null, last: everyMs === null ? 0 : Math.floor((until - begin) / everyMs), telling }];
   });
 }
 
@@ -70,17 +70,19 @@ export const tellings = (route: Route, trippedAt: number, until: number, quiet: 
     .sort((a, b) => a.at - b.at || a.course - b.course);
 
 /**
- * What is due now (ms) and was not told: of each course the newest, however many were missed while nobody could tell. `told`: how often each
- * course was, by its number.
+ * What is due now (ms) and was not told: of each course the newest, however many were missed while nobody could tell. `told`: for when each course
+ * was told last, by its number; times and not counts, so that another interval neither floods nor silences what is open.
  */
 export const dueTellings = (
   route: Route,
   { trippedAt, now, told, hurried = null }: { trippedAt: number; now: number; told: ReadonlyMap<number, number>; hurried?: Hurried | null },
   quiet: QuietHours,
 ): Telling[] =>
-  begun(route, trippedAt, now, quiet, hurried).flatMap(({ course, last, telling }) =>
-    last >= (told.get(course) ?? 0) ? [telling(last)] : [],
-  );
+  begun(route, trippedAt, now, quiet, hurried).flatMap(({ course, once, last, telling }) => {
+    const before = told.get(course);
+    const newest = telling(last);
+    return before === undefined || (!once && newest.at > before) ? [newest] : [];
+  });
 
 /** What is wrong with a route, in words; `null`: nothing. `inside`: is there a way that needs no link out of the house? */
 export function routeFault(severity: Severity, { courses }: Pick<Route, 'courses'>, inside: boolean): string | null {

@@ -313,7 +313,7 @@ export class Engine {
       if (!alert || alert.acknowledgedAt !== null) return;
       const { registry, routes } = this.parts;
       const told = this.state.told.get(alertId) ?? NOBODY_TOLD;
-      const next = Math.max(-1, ...told.times.keys()) + 1;
+      const next = Math.max(-1, ...told.at.keys()) + 1;
       if (next >= routeOf(routes.plan(), registry, alert).courses.length || (told.hurried?.course ?? -1) >= next) return;
       const draft = await this.draft();
       draft.told.set(alertId, { ...told, hurried: { course: next, at: this.now() } });

@@ -14,8 +14,9 @@ create table route_plan (
   changed_at timestamptz not null default now()
 );
 alter table site add column all_well_at timestamptz;
--- What was told of it: how often each course, and everybody who was. With the alert itself: a trip writes no row more for it.
+-- What was told of it: for when each course was last (ms), and everybody who was. With the alert itself: a trip writes no row more for it.
 alter table alert add column told jsonb;
-update alert set told = '{"times": {"0": 1}, "to": []}' where cleared_at is null and not journal;
+update alert set told = jsonb_build_object('at', jsonb_build_object('0', floor(extract(epoch from now()) * 1000)), 'to', '[]'::jsonb)
+  where cleared_at is null and not journal;
 `,
 };
