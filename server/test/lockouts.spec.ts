@@ -41,6 +41,9 @@ describe('an output that is locked out', () => {
     const hand = await house.maker.post(`/api/v1/relays/${output}/switch`, { on: true, seconds: 60, reason: 'now' });
     expect([hand.status, hand.body.detail]).toEqual([409, expect.stringMatching(/baker has locked it out: at the belt/)]);
     await node.say(38);
+    // What goes to a node keeps its order: after this off nothing of before is still on its way.
+    await house.maker.post(`/api/v1/relays/${output}/switch`, { on: false, reason: 'to be sure' });
+    await eventually(() => node.commands.length > told, 'the last off');
     expect(node.commands.slice(told).filter(({ value }) => value)).toEqual([]);
     await logged(house.maker, 'loft-1', /humidifier locked out by baker until the lock is taken off: at the belt/);
   });
@@ -63,6 +66,14 @@ describe('an output that is locked out', () => {
     const other = await unlock(house.keeper);
     expect([other.status, other.body.detail]).toEqual([403, expect.stringMatching(/only millwright or a maker/)]);
     expect((await relay()).lock.by).toBe('millwright');
+    await unlock();
+  });
+
+  it('of two who lock in the same moment one has it, and the other is told', async () => {
+    const both = await Promise.all([lock({ reason: 'maker' }), lock({ reason: 'keeper' }, house.keeper)]);
+    expect(both.map(({ status }) => status).sort()).toEqual([200, 409]);
+    const winner = both[0].status === 200 ? 'millwright' : 'baker';
+    expect((await relay()).lock.by).toBe(winner);
     await unlock();
   });
 

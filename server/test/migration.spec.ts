@@ -387,7 +387,7 @@ it('a filled database of the version before: nobody has laid routes, and what is
 
   expect(await database('route_plan')).toEqual([]);
   const told = await database('alert').whereNotNull('told').orderBy('id');
-  expect(told.map((row) => [row.id, row.told])).toEqual(open.map((id) => [id, { at: { 0: expect.any(Number) }, to: [] }]));
+  expect(told.map((row) => [row.id, row.told])).toEqual(open.map((id) => [id, { at: { 0: expect.any(Number) }, to: [], shiftMs: 0 }]));
 });
 
 it('a filled database of the version before: its alerts stay, and further kinds may open', async () => {

@@ -211,4 +211,15 @@ describe('routes', () => {
     expect(heard[0]!.title).toMatch(/^1 alert open, \d+ of \d+ nodes heard$/);
     expect(heard[0]!.text).toContain('temperature too high');
   });
+
+  it('a way that somebody is told by is not taken from under the route or the rule that names it', async () => {
+    const remove = () => house.maker.call('DELETE', `/api/v1/ways/${way}`);
+    const rule = await arm('humidity', { setpoint: 90, route: [way] });
+    const [named] = [await remove()];
+    expect([named.status, named.body.detail]).toEqual([409, expect.stringMatching(/the rule on .* names it/)]);
+    await house.maker.call('DELETE', `/api/v1/thresholds/${rule}`);
+    expect((await remove()).body.detail).toMatch(/^Routes name it/);
+    await lay(plan());
+    expect((await remove()).status).toBe(200);
+  });
 });

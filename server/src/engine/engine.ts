@@ -7,15 +7,15 @@ import type { Hub } from '../events/hub';
 import type { Outbox } from '../outbox/outbox';
 import type { HouseEvents } from '../model/house-events';
 import { nodeView, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
+import { ensureMonths } from '../database/partitions';
 import { Outcome, type Change, type Store } from '../store/change';
 import { ClockWatch, machineClock, type Clock } from './clock-watch';
 import { Draft, emptyEngineState, type EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 import { evaluateTick } from './evaluate';
 import { readStored } from './load';
-import { ensureMonths } from '../database/partitions';
-import { outputParts, outputReading } from './output-record';
 import { readsOnAfterOff, stuckAlert } from './node-alerts';
+import { outputParts, outputReading } from './output-record';
 import { databaseAway } from '../store/sql-state';
 import type { WayRule } from './ledger';
 import { Recorder, type Decided } from './recorder';
@@ -23,7 +23,7 @@ import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
 import { silencesOf } from './silence';
 import { routeOf, tellWhoIsDue, type Routes } from './telling';
-import { NOBODY_TOLD } from './told';
+import { NOBODY_TOLD, rowOfTold, toldShifted } from './told';
 import { watchOutputs } from './watch-outputs';
 import { Writes } from './writes';
 
@@ -198,7 +198,12 @@ export class Engine {
   }
 
   /** Puts new versions of thresholds, or none, in force, in one change: the old ones' alerts are closed and the new ones start from normal. */
-  changeThresholds(ids: readonly number[], why: string, write: (change: Change) => Promise<void>): Promise<void> {
+  changeThresholds(
+    ids: readonly number[],
+    why: string,
+    write: (change: Change) => Promise<void>,
+    besides: readonly Effect[] = [],
+  ): Promise<void> {
     return this.work(async () => {
       const draft = await this.draft();
       const now = this.now();
@@ -209,7 +214,7 @@ export class Engine {
         const closed: Effect = { kind: 'close-alert', key: thresholdKey(id), at: now, why };
         return output ? [closed, { kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why }] : [closed];
       });
-      await this.transact(draft, now, async (change) => ({ value: await write(change), effects }));
+      await this.transact(draft, now, async (change) => ({ value: await write(change), effects: [...effects, ...besides] }));
     });
   }
 
@@ -309,13 +314,13 @@ export class Engine {
   /** A message of an alert did not arrive, however often it was tried: whoever comes next is told now. */
   notReached(alertId: number): Promise<void> {
     return this.work(async () => {
+      const draft = await this.draft();
       const alert = [...this.state.alerts.values()].find(({ id }) => id === alertId);
       if (!alert || alert.acknowledgedAt !== null) return;
       const { registry, routes } = this.parts;
       const told = this.state.told.get(alertId) ?? NOBODY_TOLD;
       const next = Math.max(-1, ...told.at.keys()) + 1;
       if (next >= routeOf(routes.plan(), registry, alert).courses.length || (told.hurried?.course ?? -1) >= next) return;
-      const draft = await this.draft();
       draft.told.set(alertId, { ...told, hurried: { course: next, at: this.now() } });
       draft.keep();
     });
@@ -373,6 +378,12 @@ export class Engine {
         demands.map((demand) => ({ ...demand, endsAt: demand.endsAt === null ? null : demand.endsAt + byMs })),
       );
     const writes = new Writes();
+    // Whoever comes next comes as long after the trip as if nobody had set it.
+    for (const { id } of this.state.alerts.values()) {
+      const told = toldShifted(this.state.told.get(id) ?? NOBODY_TOLD, byMs);
+      draft.told.set(id, told);
+      writes.told(id, rowOfTold(told));
+    }
     writes.keepStates(draft.changes());
     writes.beside({
       name: 'time_limits_moved',

@@ -4,6 +4,9 @@ import { LEVELS } from '@dewpost/core/series';
 import type { Draft } from './draft';
 import type { Part } from './writes';
 
+/** A node may say that an output has stood so for longer, ms: further back than intake takes readings nothing is recorded. */
+const OLDEST_MS = 30 * 86_400_000;
+
 /** A reading that an output's read-back became. */
 export interface OutputReading {
   readonly point: PointEntry;
@@ -17,7 +20,7 @@ export function outputReading(draft: Draft, output: PointEntry, state: boolean, 
   const before = draft.newest.get(output.id);
   if (before?.value === value) return null;
   // Since when it stands so, as its node says; never before what it said last.
-  const at = Math.min(now, Math.max(since, (before?.at ?? -Infinity) + 1));
+  const at = Math.min(now, Math.max(since, now - OLDEST_MS, (before?.at ?? -Infinity) + 1));
   draft.newest.set(output.id, { at, value, quality: 'good', reason: null });
   draft.lastGood.set(output.id, at);
   return { point: output, at, value };

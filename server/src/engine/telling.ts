@@ -24,8 +24,8 @@ export function tellWhoIsDue(registry: Registry, state: Pick<EngineState, 'alert
   const [plan, quiet] = [routes.plan(), routes.quiet()];
   return [...state.alerts].flatMap(([key, alert]): Effect[] => {
     if (alert.acknowledgedAt !== null || alert.journal || alert.earlier) return [];
-    const { at: told, hurried } = state.told.get(alert.id) ?? NOBODY_TOLD;
-    const due = dueTellings(routeOf(plan, registry, alert), { trippedAt: alert.trippedAt, now, told, hurried }, quiet);
+    const { at: told, shiftMs, hurried } = state.told.get(alert.id) ?? NOBODY_TOLD;
+    const due = dueTellings(routeOf(plan, registry, alert), { trippedAt: alert.trippedAt + shiftMs, now, told, hurried }, quiet);
     return due.map((telling) => ({ kind: 'tell', key, alert, telling }));
   });
 }

@@ -41,16 +41,24 @@ export class Lockouts {
   async lock(id: number, { reason, minutes }: { reason: string; minutes: number | null }, by: string): Promise<Relay> {
     const { engine } = this.parts;
     const output = this.find(id);
-    const { lock: before } = output;
-    if (before && before.by !== by) throw new ProblemError(409, 'Locked out', `${before.by} has locked it already: ${before.reason}.`);
-    const now = engine.now();
-    const lock: Lock = { by, reason, since: before?.since ?? now, until: minutes === null ? null : now + minutes * 60_000 };
-    const span = minutes === null ? 'until the lock is taken off' : `for ${formatDuration(minutes * 60_000)}`;
-    const effects: Effect[] = [
-      { kind: 'end-demands', output, at: now, why: `locked out: ${by}` },
-      { kind: 'command', output, on: false, reason: 'hand', at: now },
-    ];
-    await this.change(output, lock, `${output.name} locked out by ${by} ${span}: ${reason}`, effects);
+    // In turn with all that switches it, and with whoever locks it in the same moment.
+    await engine.work(async () => {
+      const { lock: before } = output;
+      if (before && before.by !== by) throw new ProblemError(409, 'Locked out', `${before.by} has locked it already: ${before.reason}.`);
+      const draft = await engine.draft();
+      const now = engine.now();
+      const lock: Lock = { by, reason, since: before?.since ?? now, until: minutes === null ? null : now + minutes * 60_000 };
+      const span = minutes === null ? 'until the lock is taken off' : `for ${formatDuration(minutes * 60_000)}`;
+      const effects: Effect[] = [
+        { kind: 'end-demands', output, at: now, why: `locked out: ${by}` },
+        { kind: 'command', output, on: false, reason: 'hand', at: now },
+      ];
+      await engine.transact(draft, now, async (change) => {
+        await this.write(change, output, lock, `${output.name} locked out by ${by} ${span}: ${reason}`);
+        return { value: undefined, effects };
+      });
+    });
+    this.endInTime(output);
     return this.view(output);
   }
 
@@ -98,18 +106,10 @@ export class Lockouts {
   private async release(output: PointEntry, words: string): Promise<void> {
     const { registry, engine } = this.parts;
     const rules = registry.thresholdsSwitching(output.id).map(({ id }) => id);
-    await engine.changeThresholds(rules, 'its output is no longer locked out', (change) => this.write(change, output, null, words));
-    this.endInTime(output);
-  }
-
-  private async change(output: PointEntry, lock: Lock, words: string, effects: readonly Effect[]): Promise<void> {
-    const { engine } = this.parts;
-    await engine.work(async () =>
-      engine.transact(await engine.draft(), engine.now(), async (change) => {
-        await this.write(change, output, lock, words);
-        return { value: undefined, effects };
-      }),
-    );
+    const why = 'its output is no longer locked out';
+    // What was asked for while it was locked is not done now.
+    const ended: Effect = { kind: 'end-demands', output, at: engine.now(), why };
+    await engine.changeThresholds(rules, why, (change) => this.write(change, output, null, words), [ended]);
     this.endInTime(output);
   }
 

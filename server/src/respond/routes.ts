@@ -4,7 +4,7 @@ import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
 import { bind, bindRaw } from '../http/bind';
-import { notFound } from '../problem/problem';
+import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import { recentAlerts, recentDeliveries } from '../live/snapshot';
 import type { Nodes } from '../nodes/nodes';
@@ -16,6 +16,18 @@ import type { RoutePlans } from '../ways/route-plans';
 import type { Ways } from '../ways/ways';
 import { takeThresholdsCsv, thresholdsCsv } from './threshold-csv';
 import { Thresholds } from './thresholds';
+
+/** A way that somebody is to be told by is not taken from under the route, or the rule, that says so. Throws 409. */
+function refuseWayInUse({ registry, routePlans }: { registry: Registry; routePlans: RoutePlans }, id: number): void {
+  const rule = [...registry.thresholds.values()].find((one) => one.rule.route?.includes(id));
+  const where = rule ? `the rule on ${rule.point.body.label} of ${rule.point.node.title}` : routePlans.tellsBy(id) ? 'Routes' : null;
+  if (where !== null)
+    throw new ProblemError(
+      409,
+      'Somebody is told by it',
+      `${where} name${rule ? 's' : ''} it: change that first, so that nobody waits in vain.`,
+    );
+}
 
 interface NoticeRow extends Omit<Notice, 'id' | 'threshold' | 'point' | 'at'> {
   id: string;
@@ -87,6 +99,7 @@ export function respondRoutes(parts: {
   bind(router, respond.ways, () => ways.list());
   bind(router, respond.addWay, ({ body, me }) => ways.add(body, me?.name ?? ''));
   bind(router, respond.removeWay, async ({ params }) => {
+    refuseWayInUse(parts, params.id);
     await ways.remove(params.id);
     return {};
   });

@@ -32,6 +32,17 @@ export class RoutePlans {
     return { version: this.version, plan: this.plan(), handset: this.parts.handset };
   }
 
+  /** Is anybody to be told by this way, because somebody has laid it down so? */
+  tellsBy(way: number): boolean {
+    const { stored } = this;
+    if (!stored) return false;
+    const named = [
+      ...SEVERITIES.flatMap((severity) => stored.routes[severity].courses.flatMap(({ to }) => to)),
+      ...(stored.allWell?.to ?? []),
+    ];
+    return named.includes(way);
+  }
+
   /** What holds now, without ways that are gone. */
   readonly plan = (): RoutePlan => {
     const { stored } = this;

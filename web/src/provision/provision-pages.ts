@@ -15,6 +15,7 @@ export class ProvisionPages {
     ['/provision/listen', 'Listen'],
     ['/provision/adopted', 'Adopted'],
     ['/provision/sources', 'Sources'],
+    ['/provision/forward', 'Forwarding'],
     ['/provision/fit', 'Fit'],
     ['/provision/firmware', 'Firmware'],
     ['/provision/rollouts', 'Rollouts'],

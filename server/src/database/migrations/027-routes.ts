@@ -16,7 +16,7 @@ create table route_plan (
 alter table site add column all_well_at timestamptz;
 -- What was told of it: for when each course was last (ms), and everybody who was. With the alert itself: a trip writes no row more for it.
 alter table alert add column told jsonb;
-update alert set told = jsonb_build_object('at', jsonb_build_object('0', floor(extract(epoch from now()) * 1000)), 'to', '[]'::jsonb)
+update alert set told = jsonb_build_object('at', jsonb_build_object('0', floor(extract(epoch from now()) * 1000)), 'to', '[]'::jsonb, 'shiftMs', 0)
   where cleared_at is null and not journal;
 `,
 };
