@@ -42,6 +42,7 @@ const SHOWN = 40;
   styles: `
     :host {
       display: block;
+      padding-top: 8px;
     }
     mat-form-field {
       width: 220px;
