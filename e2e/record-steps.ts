@@ -33,7 +33,7 @@ export function itKeepsTheRecord({ page: of, go, mishap, noteBarriers }: Hands):
     await post(page, '/api/v1/nodes', { id: 'probe-1', room: 'Fern house', buildSheet: 'probe-post' });
     await go('/provision', 'probe-1');
     await page.locator('input[aria-label="Write probe-1"]').click();
-    await press(page, 'Write 1 ticked');
+    await press(page, 'Write these 1');
     await page.waitForSelector('.bench-row[aria-label="probe-1, proved"]', { timeout: 60_000 });
     const counts = (value: number): Promise<void> => mishap({ what: 'act', node: 'probe-1', point: 'soil-moisture', value });
     await counts(2700);

@@ -1,6 +1,6 @@
 import { lampSpansSchema } from '@dewpost/core/joining';
 import { configurationRegionSchema, flashPartSchema } from '@dewpost/core/manifest';
-import { ROM_FAMILIES } from '@dewpost/core/rom-loader';
+import { bootSchema, ROM_FAMILIES } from '@dewpost/core/rom-loader';
 import { ROLLOUT_NODE_STATES } from '@dewpost/core/update';
 import { burstSchema, nodeConfigurationSchema, nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
@@ -39,6 +39,8 @@ export const runSchema = z.object({
   hardwareId: z.string().nullable(),
   /** How it went to the node. */
   way: z.enum(['serial', 'elsewhere', 'air']),
+  /** First readings that have come, of how many, and when the next is due, ms; `null`: none is waited for. */
+  first: z.object({ have: z.number().int(), of: z.number().int(), nextAt: z.number() }).nullable(),
   steps: z.array(runStepSchema),
 });
 export type Run = z.infer<typeof runSchema>;
@@ -479,7 +481,7 @@ export const provision = {
       fresh: z
         .object({
           family: z.enum(ROM_FAMILIES),
-          boot: z.object({ way: z.enum(['two transistors', 'usb inside', 'button']), button: z.string(), where: z.string() }),
+          boot: bootSchema,
           flashBytes: z.number().int(),
           /** The image for it; `null`: the library has none. */
           firmware: firmwareSchema.nullable(),

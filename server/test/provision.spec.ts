@@ -33,10 +33,13 @@ describe('writing a node', () => {
     await node.say(60);
     await node.say(60.2);
     expect(await state('run-1')).toBe('written');
+    // How far they are is told while they come: the temperature has come twice, the humidity three times.
+    const [waiting] = (await house.maker.get('/api/v1/provision/runs')).body;
+    expect(waiting.first).toEqual({ have: 2, of: 3, nextAt: expect.any(Number) });
     await node.say(60.1);
     await eventually(async () => (await state('run-1')) === 'proved', 'proved');
     const [run] = (await house.maker.get('/api/v1/provision/runs')).body;
-    expect(run).toMatchObject({ node: 'run-1', by: 'millwright', result: 'proved', hardwareId: 'dw-00000001' });
+    expect(run).toMatchObject({ node: 'run-1', first: null, by: 'millwright', result: 'proved', hardwareId: 'dw-00000001' });
     expect(run.steps.map((s: { step: string }) => s.step)).toEqual([
       'check',
       'write',

@@ -147,10 +147,18 @@ export class Fleet {
     return port.board;
   }
 
+  /** A port was opened: what was asked to go wrong goes wrong until it is closed, once. */
+  opened(port: Port, profile: string): void {
+    const { mishap } = port;
+    const fresh = this.freshAt(port, profile);
+    if (!fresh) return;
+    fresh.mishap = mishap.startsWith('fresh') ? mishap : 'fresh';
+    port.mishap = 'fresh';
+  }
+
   /** The board fresh from the shop at a port, where one was asked for or sits there from before; `null`: the boards there hold our loader. */
   freshAt(port: Port, profile: string): RomBoard | null {
-    const wish = port.mishap.startsWith('fresh') ? port.mishap : null;
-    if (wish === null && !port.fresh) return null;
+    if (!port.mishap.startsWith('fresh') && !port.fresh) return null;
     const family = FAMILIES[profile] ?? 'rom-slip-2';
     port.fresh ??= new RomBoard({
       family,
@@ -166,8 +174,6 @@ export class Fleet {
         queueMicrotask(() => board.startWith(configuration, { version: '1.0.0', sha256: FIRST_SHA256 }));
       },
     });
-    port.fresh.mishap = wish ?? 'fresh';
-    if (wish !== null && wish !== 'fresh') port.mishap = 'fresh';
     return port.fresh;
   }
 

@@ -154,6 +154,7 @@ export function standinsServer(fleet: Fleet): Server {
         board.attach(send, () => ws.terminate());
         return board;
       };
+      fleet.opened(port, profile);
       let board = there();
       ws.on('message', (data: Buffer, isBinary: boolean) => {
         if (!isBinary) {

@@ -71,7 +71,7 @@ export function judgeFirst(point: FirstPoint, all: readonly number[], reportSeco
     code,
     text,
   });
-  const needed = reportSeconds >= SLOW_SECONDS ? 1 : FIRST_READINGS;
+  const needed = neededOf(reportSeconds);
   if (all.length < needed) return say('more', null, `${all.length} of ${needed}`);
   const of = (value: number): string => `${value.toFixed(point.decimals)} ${point.unit}`.trim();
   // One wild value at power-up is common; nothing but wild ones is a fault.
@@ -107,6 +107,19 @@ export function judgeFirst(point: FirstPoint, all: readonly number[], reportSeco
   if (point.unit === '°C' && mean > point.max && (mean - 32) / 1.8 >= point.min && (mean - 32) / 1.8 <= point.max)
     return say('note', 'unit', `${of(mean)}: reads like degrees Fahrenheit, ${((mean - 32) / 1.8).toFixed(1)} °C`);
   return say('pass', null, values.length > 1 ? `${of(Math.min(...values))} to ${of(Math.max(...values))}` : of(first));
+}
+
+/** How many readings one of its points is judged by: one that sleeps for minutes is judged by its first. */
+const neededOf = (reportSeconds: number): number => (reportSeconds >= SLOW_SECONDS ? 1 : FIRST_READINGS);
+
+/** How far a node's first readings are: of the point that has the fewest, how many of how many. `values` by point, in order of arrival. */
+export function firstProgress(
+  points: readonly FirstPoint[],
+  values: ReadonlyMap<string, readonly number[]>,
+  reportSeconds: number,
+): { have: number; of: number } {
+  const of = neededOf(reportSeconds);
+  return { have: Math.min(of, ...points.map((point) => values.get(point.name)?.length ?? 0)), of };
 }
 
 /** A node's first readings in one word: failed where a point fails, more where one is too few yet. */

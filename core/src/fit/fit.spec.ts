@@ -1,4 +1,5 @@
 import {
+  firstProgress,
   fitNeeds,
   fitOutcome,
   followsFrom,
@@ -46,6 +47,16 @@ describe('first readings', () => {
       text: '2.69 V with its radio on, 2.70 V is the least',
     });
     expect([judgeFirstSupply(null, 2.7), judgeFirstSupply(3, null)]).toEqual([null, null]);
+  });
+  it('are as far as the point of which the fewest came; one that reports rarely needs one', () => {
+    const values = new Map([
+      ['temperature', [20, 20.1, 20.2, 20.1]],
+      ['humidity', [55]],
+    ]);
+    expect(firstProgress([air, humidity], values, 10)).toEqual({ have: 1, of: 3 });
+    expect(firstProgress([air], values, 10)).toEqual({ have: 3, of: 3 });
+    expect(firstProgress([air, rain], values, 10)).toEqual({ have: 0, of: 3 });
+    expect(firstProgress([air, humidity], values, 3600)).toEqual({ have: 1, of: 1 });
   });
   it('a node that sleeps is judged by its first; one bad point stops it, a note does not', () => {
     expect(judgeFirst(air, [20], 3600).verdict).toBe('pass');

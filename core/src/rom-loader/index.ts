@@ -1,3 +1,4 @@
+export { bootSchema, type Boot } from './boot';
 export { RomDriver } from './drive';
 export type { SignalPort } from './drive';
 export {

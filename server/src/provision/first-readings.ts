@@ -1,6 +1,6 @@
 import type { Catalogue } from '@dewpost/core/circuit';
 import { rawScale } from '@dewpost/core/calibration';
-import { FIRST_KEPT, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts, type FirstPoint } from '@dewpost/core/fit';
+import { FIRST_KEPT, firstProgress, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts, type FirstPoint } from '@dewpost/core/fit';
 import { draftOf } from '../model/drafts';
 import { changeNode } from '../model/node-change';
 import { uncalibrated, type NodeEntry } from '../model/registry';
@@ -17,6 +17,8 @@ export interface FirstReading {
 /** Proves nodes by their first readings, point by point; what came so far is known to the running server only. */
 export class FirstReadings {
   private readonly values = new Map<NodeEntry, Map<string, number[]>>();
+  /** When the newest of them came, ms. */
+  private readonly cameAt = new Map<NodeEntry, number>();
 
   constructor(
     private readonly parts: {
@@ -29,6 +31,14 @@ export class FirstReadings {
   /** Begins anew: the node is written again, or it is given up. */
   forget(node: NodeEntry): void {
     this.values.delete(node);
+    this.cameAt.delete(node);
+  }
+
+  /** How far it is, and when its next report is due; `null`: nothing has come yet. */
+  progress(node: NodeEntry): { have: number; of: number; nextAt: number } | null {
+    const [values, at] = [this.values.get(node), this.cameAt.get(node)];
+    if (!values || at === undefined) return null;
+    return { ...firstProgress(measured(node), values, node.reportSeconds), nextAt: at + node.reportSeconds * 1000 };
   }
 
   /** Points of which no value, or not enough, has come. */
@@ -54,7 +64,11 @@ export class FirstReadings {
     for (const { point, value } of readings) values.set(point.name, [...(values.get(point.name) ?? []), value].slice(-FIRST_KEPT));
     const { verdict, points: judged } = judgeFirstReadings(measured(node), values, node.reportSeconds);
     if (verdict === 'more') {
-      change.apply(() => this.values.set(node, values));
+      change.apply(() => {
+        this.values.set(node, values);
+        this.cameAt.set(node, Date.now());
+      });
+      change.tell(() => this.parts.told(run.id, node));
       return false;
     }
     const least = leastSupplyVolts(await draftOf(change.trx, node), await this.parts.profiles.catalogue());
@@ -71,7 +85,7 @@ export class FirstReadings {
     await addStep(change.trx, run.id, { step: 'readings', state: wrong ? 'failed' : 'done', ms: null, detail, code: wrong?.code ?? null });
     await endRun(change.trx, run.id, state);
     await changeNode(change, node, { state }, { state });
-    change.apply(() => this.values.delete(node));
+    change.apply(() => this.forget(node));
     change.tell(() => this.parts.told(run.id, node));
     return !wrong;
   }

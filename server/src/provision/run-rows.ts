@@ -74,6 +74,7 @@ function runView(row: RunRow, steps: readonly StepRow[]): Run {
     configurationSha256: row.configuration_sha256,
     hardwareId: row.hardware_id,
     way: row.way,
+    first: null,
     steps: steps.map(({ step, state, at, ms, detail, code }) => ({ step, state, at: at.getTime(), ms, detail, code })),
   };
 }

@@ -46,8 +46,13 @@ export class Runs {
     },
   ) {}
 
-  list(limit = 200, ids?: readonly number[]): Promise<Run[]> {
-    return readRuns(this.parts.store.database, limit, ids);
+  async list(limit = 200, ids?: readonly number[]): Promise<Run[]> {
+    return (await readRuns(this.parts.store.database, limit, ids)).map((run) => this.withFirst(run));
+  }
+  /** A run with what this process knows of its first readings. */
+  private withFirst(run: Run): Run {
+    const node = run.result === 'running' && run.way !== 'air' ? this.parts.registry.nodes.get(run.node) : undefined;
+    return node ? { ...run, first: this.first.progress(node) } : run;
   }
 
   /** The newest run that wrote a node and those over the air since, newest first; all over the air where none wrote it here. */
@@ -362,7 +367,7 @@ export class Runs {
 
   private publish(run: Run, node: NodeEntry): void {
     this.parts.hub.publish([
-      { type: 'run', run },
+      { type: 'run', run: this.withFirst(run) },
       { type: 'node', node: nodeView(node) },
     ]);
   }

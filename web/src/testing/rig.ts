@@ -135,6 +135,7 @@ export const aRun = (change: Partial<Run> = {}): Run =>
     configurationSha256: 'cd'.repeat(32),
     hardwareId: 'dw-00000001',
     way: 'serial',
+    first: null,
     steps: [],
     ...change,
   });

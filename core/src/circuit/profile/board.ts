@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { ROM_FAMILIES } from '../../rom-loader';
+import { bootSchema, ROM_FAMILIES } from '../../rom-loader';
 import { lampSpansSchema } from '../../joining';
 import { amount, originSchema, priceBreaks, profileId } from './common';
 
@@ -62,13 +62,7 @@ export const boardProfileSchema = z.object({
    */
   firstWrite: z.enum(['this protocol', ...ROM_FAMILIES, 'written elsewhere']),
   /** How it comes into that loader, and which button a person holds where it does not by itself. */
-  boot: z
-    .object({
-      way: z.enum(['two transistors', 'usb inside', 'button']),
-      button: z.string().max(40).default('BOOT'),
-      where: z.string().max(120).default(''),
-    })
-    .default({ way: 'two transistors', button: 'BOOT', where: '' }),
+  boot: bootSchema.default(bootSchema.parse({ way: 'two transistors' })),
   /** Its flash, bytes. */
   flashBytes: z
     .number()

@@ -1,14 +1,13 @@
-import { plan, type Firmware, type Node, type Run } from '@dewpost/contract';
-import { catalogueOf, pointsOfSheet, type SheetDraft } from '@dewpost/core/circuit';
+import { plan, type BuildSheet, type Firmware, type Node, type Run } from '@dewpost/contract';
+import { pointsOfSheet, type Catalogue, type SheetDraft } from '@dewpost/core/circuit';
 import { SELF_TESTS } from '@dewpost/core/fit';
 import { lampLegend, type LampState } from '@dewpost/core/joining';
-import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatIcon } from '@angular/material/icon';
 import { Store } from '@ngrx/store';
 import { TriangleAlert } from 'lucide';
 import { Api, messageOf } from '../../data/api';
-import { profilesOf } from '../../data/catalogue-reply';
 import { placeFeature } from '../../data/reducers';
 import { useIcons } from '../../parts/icons';
 import { Drawers } from '../../shell/drawers';
@@ -68,18 +67,18 @@ export class BenchSide {
   readonly row = input.required<BenchRow | null>();
   /** The library's images; the bench has read them. */
   readonly images = input.required<readonly Firmware[]>();
+  /** The catalogue and the build sheets, which the bench has read as well; `null`: not yet. */
+  readonly catalogue = input.required<Catalogue | null>();
+  readonly sheets = input.required<readonly BuildSheet[]>();
   protected readonly maker = computed(() => this.place().me?.role === 'maker');
   protected readonly standins = computed(() => this.place().status?.standins !== 'off');
   protected readonly key = signal<{ node: string; text: string } | null>(null);
   protected readonly problem = signal<string | null>(null);
 
-  private readonly profiles = resource({ loader: () => this.api.call(plan.catalogue, {}) });
-  private readonly sheets = resource({ loader: () => this.api.call(plan.sheets, {}) });
-  private readonly catalogue = computed(() => (this.profiles.hasValue() ? catalogueOf(profilesOf(this.profiles.value())) : null));
   /** What the shown node was drawn as; `null`: none is shown, or its sheet was not drawn here. */
   private readonly draft = computed((): SheetDraft | null => {
     const name = this.row()?.node.sheet;
-    return (this.sheets.hasValue() ? this.sheets.value().find((sheet) => sheet.name === name)?.body.draft : null) ?? null;
+    return this.sheets().find((sheet) => sheet.name === name)?.body.draft ?? null;
   });
   /** What to try at each part, while first readings are waited for or have gone wrong. */
   protected readonly selfTests = computed((): { what: string; test: string }[] => {

@@ -1,4 +1,5 @@
 import { addressing, plan, provision, type Run } from '@dewpost/contract';
+import { bootSchema } from '@dewpost/core/rom-loader';
 import { signal } from '@angular/core';
 import { ApiError } from '../../data/api';
 import { aNode, aRun, NOON, Rig } from '../../testing/rig';
@@ -54,6 +55,10 @@ class ScriptedWriter {
   readonly paused = signal(false);
   readonly boardAt = signal<ReadonlyMap<string, number>>(new Map());
   readonly released: string[] = [];
+  readonly ports = signal<readonly number[]>([]);
+  readonly chosenPorts: unknown[] = [];
+  lookAtPorts = (): Promise<void> => Promise.resolve(this.ports.set([1, 2]));
+  choosePort = (node: string, port: number | null): Promise<void> => Promise.resolve(void this.chosenPorts.push([node, port]));
   release = (node: string): Promise<void> => Promise.resolve(void this.released.push(node));
   write = (nodes: string[], firmware: object): Promise<void> => Promise.resolve(void this.written.push([nodes, firmware]));
   takeUp = (): Promise<void> => Promise.resolve();
@@ -69,6 +74,8 @@ const job = (change: Partial<Job> = {}): Job => ({
   rate: 40_000,
   left: 11.2,
   windowEnds: null,
+  erasing: null,
+  hand: null,
   log: [],
   failure: null,
   ...change,
@@ -177,8 +184,84 @@ describe('the bench', () => {
     expect(rig.text).toContain('3 to write');
     rig.element.querySelector<HTMLInputElement>('input[aria-label="Write loft-fan"]')!.click();
     await rig.settle();
-    await rig.press('Write 1 ticked');
+    await rig.press('Write these 1');
     expect(writer.written).toEqual([[['loft-fan'], {}]]);
+  });
+  it('chooses whole rooms and sheets at once, and takes them back', async () => {
+    const nodes = [
+      aNode({ ...planned, id: 'loft-fan', room: 'Grain loft' }),
+      aNode({ ...planned, id: 'loft-hatch', room: 'Grain loft' }),
+      aNode({ ...planned, id: 'weir-gate', room: 'Weir hut' }),
+    ];
+    const rig = await open(nodes, {
+      answers: [
+        [
+          provision.preflight,
+          ({ body }: { body?: unknown }) => (body as { nodes: string[] }).nodes.map((node) => ({ ...look('warn')[0], node })),
+        ],
+      ],
+    });
+    const box = (words: string): HTMLInputElement =>
+      [...rig.element.querySelectorAll('dp-bench-choose mat-checkbox')]
+        .find((one) => one.textContent.includes(words))!
+        .querySelector('input')!;
+    await rig.press('room');
+    box('Grain loft').click();
+    await rig.settle();
+    await rig.press('Write these 2');
+    // The same warning of both stands once.
+    expect(rig.rows('.preflight li')).toEqual(['Warns: Sheet. Outdoors: coat the board. all 2']);
+    await rig.press('Leave it');
+    box('Grain loft').click();
+    await rig.settle();
+    expect(() => rig.button('Write these 2')).toThrow();
+    expect(rig.button('Write nodes')).toBeTruthy();
+  });
+  it('says at which port a board is plugged in and lets a person say so; the port of another’s board is no choice', async () => {
+    const rig = await open([planned, aNode({ ...planned, id: 'loft-fan' })]);
+    writer.boardAt.set(new Map([['loft-fan', 1]]));
+    await rig.settle();
+    expect(rig.button('Port of loft-fan: port 1')).toBeTruthy();
+    await rig.press('Port of roof-rain: any port');
+    const items = (): HTMLButtonElement[] => [...document.querySelectorAll<HTMLButtonElement>('button[mat-menu-item]')];
+    expect(items().map((item) => [item.textContent.trim(), item.disabled])).toEqual([
+      ['Any port that is free', false],
+      ['Port 1, the board of loft-fan', true],
+      ['Port 2', false],
+    ]);
+    items()[2]!.click();
+    await rig.settle();
+    expect(writer.chosenPorts).toEqual([['roof-rain', 2]]);
+  });
+  it('draws the button to hold while the chip is asked, and where it did not come into its loader', async () => {
+    const rig = await open([planned]);
+    const boot = bootSchema.parse({ way: 'button', button: 'FLASH', where: 'at the lower edge' });
+    writer.jobs.set(new Map([['roof-rain', job({ step: 'check', hand: { since: Date.now(), boot } })]]));
+    await rig.settle();
+    expect(row(rig, 'roof-rain')).toMatch(/waits for your hand/);
+    expect(rig.element.querySelector('dp-boot-button svg')?.getAttribute('aria-label')).toContain('FLASH is ringed, at the lower edge');
+    expect(rig.rows('dp-boot-button li')).toEqual([
+      'Hold FLASH , at the lower edge.',
+      'Press RST once, hold on to FLASH.',
+      'Let go of FLASH when this row says erasing .',
+    ]);
+    const refused = aRun({
+      node: 'roof-rain',
+      result: 'stopped',
+      steps: [{ step: 'check', state: 'failed', at: NOON, ms: 1, detail: 'asked 60 s', code: 'no-boot-mode' }],
+    });
+    const stopped = await open([{ ...planned, state: 'stopped' }], { runs: [refused] });
+    expect(stopped.element.querySelectorAll('.remedy dp-boot-button')).toHaveLength(1);
+  });
+  it('counts first readings, says when the next is due, and how long a chip has been erasing', async () => {
+    const contact = { step: 'contact' as const, state: 'done' as const, at: NOON, ms: 1, detail: '', code: null };
+    const first = { have: 1, of: 3, nextAt: Date.now() + 600_000 };
+    const run = aRun({ node: 'roof-rain', result: 'running', endedAt: null, steps: [contact], first });
+    const rig = await open([{ ...planned, state: 'written' }], { runs: [run] });
+    expect(row(rig, 'roof-rain')).toMatch(/^roof-rain, 1 of 3, next in (10 min|9 min 59 s)/);
+    writer.jobs.set(new Map([['roof-rain', job({ erasing: { since: Date.now(), longestMs: 30_000 } })]]));
+    await rig.settle();
+    expect(row(rig, 'roof-rain')).toMatch(/^roof-rain, erasing, \d+ s of at most 30 s/);
   });
   it('asks in its own row where one node is written again, and lets go of a port whose board was taken off', async () => {
     const failed = aRun({
@@ -243,7 +326,7 @@ describe('the bench', () => {
     const rig = await open([stopped], { runs: [failed] });
     expect(rig.rows('dl.remedy')[0]).toMatch(/^What .*refused the passphrase.* Cause .* Next .*/);
     expect(rig.text).toContain('Set it up without writing it again');
-    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name button')!.click();
     await rig.settle();
     // The board has a flicker of its own, its image a wink of its own.
     expect(rig.text).toContain('two lamps on the front, the green one counts.');
@@ -260,13 +343,13 @@ describe('the bench', () => {
       steps: [{ step: 'readings', state: 'failed', at: NOON, ms: null, detail: 'humidity 0 % every time', code: 'stuck-at-zero' }],
     });
     const rig = await open([{ ...planned, state: 'stopped' }], { runs: [failed] });
-    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name button')!.click();
     await rig.settle();
     expect(rig.text).toMatch(/If a first reading is wrong.*: .+\. What the lamp says/);
   });
   it('reveals a sealed key to makers only, and hands nothing out otherwise', async () => {
     const rig = await open([planned], { answers: [[plan.revealKey, { key: 'a-key-of-22-characters' }]] });
-    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name button')!.click();
     await rig.settle();
     expect(rig.text).not.toContain('a-key-of-22-characters');
     await rig.press('Reveal');
@@ -275,7 +358,7 @@ describe('the bench', () => {
       expect.stringContaining('a-key-of-22-characters'),
     ]);
     const keeper = await open([planned], { role: 'keeper' });
-    keeper.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    keeper.element.querySelector<HTMLButtonElement>('.bench-row .name button')!.click();
     await keeper.settle();
     for (const name of ['Reveal', 'Write nodes', 'Network', 'Written elsewhere roof-rain']) expect(() => keeper.button(name)).toThrow();
   });
@@ -283,7 +366,7 @@ describe('the bench', () => {
     const rig = await open([planned], {
       answers: [[provision.elsewhere, aRun({ node: 'roof-rain', way: 'elsewhere', result: 'running' })]],
     });
-    rig.element.querySelector<HTMLButtonElement>('.bench-row .name')!.click();
+    rig.element.querySelector<HTMLButtonElement>('.bench-row .name button')!.click();
     await rig.settle();
     await rig.press('Written elsewhere roof-rain');
     await rig.arrive(

@@ -7,9 +7,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, re
 import { toSignal } from '@angular/core/rxjs-interop';
 import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
-import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
-import { MatSelectModule } from '@angular/material/select';
 import { MatDialog } from '@angular/material/dialog';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -23,22 +21,19 @@ import { useIcons } from '../../parts/icons';
 import { MoreTools } from '../../parts/more-tools';
 import { markOf, StateGlyph } from '../../parts/state-glyph';
 import { openNewNodes } from '../../shell/new-nodes';
+import { BenchBoards } from './bench-boards';
+import { BenchChoose } from './bench-choose';
+import type { Looked } from './before-writing';
 import { BenchNetwork } from './bench-network';
+import { BenchPort } from './bench-port';
 import { BenchSide, type BenchRow } from './bench-side';
-import { remedyFor } from './remedies';
+import { BootButton } from './boot-button';
+import { PreflightFound } from './preflight-found';
+import { failureOf, saysOf, type Failure } from './row-words';
 import { ProvisionPages } from '../provision-pages';
 import { chooseSerialDevice, hasWebSerial } from './web-serial-port';
 import { STEP_TITLES } from '../step-titles';
 import { Writer } from './writer';
-
-/** What was found of one node before it is written. */
-interface Looked {
-  readonly node: string;
-  readonly board: string | null;
-  readonly image: string | null;
-  readonly wrong: readonly { verdict: 'pass' | 'warn' | 'fail'; title: string; detail: string }[];
-  readonly worst: 'pass' | 'warn' | 'fail';
-}
 
 /** The bench's own, and the two beside it: the label at the printer, the fit in place. */
 const STEPS = [...BENCH_STEPS, 'label', 'fit'] as const;
@@ -50,23 +45,48 @@ const NARROW_PITCH = 37;
 @Component({
   selector: 'dp-bench',
   imports: [
+    BenchChoose,
     BenchNetwork,
+    BenchPort,
     BenchSide,
+    BootButton,
     MatButton,
     MatCheckbox,
-    MatFormFieldModule,
     MatIcon,
-    MatSelectModule,
     MoreTools,
     NgTemplateOutlet,
+    PreflightFound,
     ProvisionPages,
     RouterLink,
     StateGlyph,
   ],
+  providers: [BenchBoards],
   templateUrl: './bench.html',
   styles: `
     .in-row {
       grid-column: 1 / -1;
+    }
+    dp-boot-button.in-row {
+      padding-left: 56px;
+    }
+    .drawn {
+      grid-column: 2;
+    }
+    .name button {
+      display: block;
+      width: 100%;
+      text-align: left;
+    }
+    .where {
+      display: flex;
+      align-items: baseline;
+      gap: 12px;
+    }
+    .board {
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+      font-size: 12px;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -77,6 +97,7 @@ export class Bench {
   private readonly dialogs = inject(MatDialog);
   private readonly clockNow = inject(Clock);
   protected readonly writer = inject(Writer);
+  protected readonly boards = inject(BenchBoards);
   protected readonly steps = STEPS;
   protected readonly titles = STEP_TITLES;
   protected readonly narrow = toSignal(
@@ -122,17 +143,18 @@ export class Bench {
       .map(({ node }) => node.id),
   );
   /** Nodes that are ticked to be written; none ticked: all that wait. */
-  private readonly ticked = signal<ReadonlySet<string>>(new Set());
+  protected readonly ticked = signal<ReadonlySet<string>>(new Set());
+  protected readonly waitingNodes = computed(() => {
+    const waiting = new Set(this.waiting());
+    return this.rows().flatMap(({ node }) => (waiting.has(node.id) ? [node] : []));
+  });
   protected readonly toWrite = computed(() => {
     const ticked = this.waiting().filter((node) => this.ticked().has(node));
     return ticked.length > 0 ? ticked : this.waiting();
   });
   protected readonly someTicked = computed(() => this.waiting().some((node) => this.ticked().has(node)));
-  protected isTicked(node: string): boolean {
-    return this.ticked().has(node);
-  }
-  protected tick(node: string, on: boolean): void {
-    this.ticked.update((ticked) => new Set(on ? [...ticked, node] : [...ticked].filter((one) => one !== node)));
+  protected tick(nodes: readonly string[], on: boolean): void {
+    this.ticked.update((ticked) => new Set(on ? [...ticked, ...nodes] : [...ticked].filter((node) => !nodes.includes(node))));
   }
   protected readonly picked = signal<string | null>(null);
   protected readonly shown = computed(
@@ -187,33 +209,15 @@ export class Bench {
     return !job || job.step === 'over' || (run?.result === 'stopped' && job.run === run.id);
   }
   protected says(row: BenchRow): string {
-    const { node, job, run } = row;
-    if (node.state === 'proved' && !job && this.anew().includes(node.id)) return 'to be written again';
-    if (node.state === 'proved') return node.fittedAt === null ? 'proved' : 'fitted';
-    if (job?.failure || (node.state === 'stopped' && this.isOver(row))) return 'stopped';
-    if (job?.step === 'queued') return job.port !== null ? 'begins' : `waits for ${this.writer.waitsFor(job) ?? 'a port'}`;
-    if (job?.step === 'write') {
-      const rate = job.rate === null ? '' : `, ${formatNumber(job.rate / 1000, 0)} kB/s`;
-      return `${Math.round(job.written * 100)} %${rate}${job.left === null ? '' : `, ${Math.ceil(job.left)} s left`}`;
-    }
-    // Once the server has heard it, what is waited for are its readings.
-    const contact = run?.result === 'running' ? run.steps.find((step) => step.step === 'contact' && step.state === 'done') : undefined;
-    if (contact) return `first values, for ${formatDuration(this.clockNow.now() - contact.at)}`;
-    if (run?.way === 'elsewhere' && run.result === 'running') return 'waits for it to join';
-    if (job && job.step !== 'over')
-      return { check: 'asking', digest: 'proving', configure: 'storing', join: 'joining', contact: 'calling', readings: 'first values' }[
-        job.step
-      ];
-    if (node.state === 'written') return 'first values';
-    return run?.result === 'stopped' ? 'stopped' : 'not written';
+    return saysOf(row, {
+      anew: this.anew().includes(row.node.id),
+      over: this.isOver(row),
+      waitsFor: row.job ? this.writer.waitsFor(row.job) : null,
+      now: this.clockNow.now(),
+    });
   }
-  protected failure(row: BenchRow) {
-    // What stopped before is past once it is begun again.
-    if (row.node.state !== 'stopped' || !this.isOver(row)) return null;
-    const failed = row.job?.failure ?? null;
-    if (failed) return { ...failed, remedy: remedyFor(failed.code, failed.evidence) };
-    const last = row.run?.steps.findLast((step) => step.state === 'failed');
-    return last ? { step: last.step, code: last.code ?? '', evidence: last.detail, remedy: remedyFor(last.code ?? '', last.detail) } : null;
+  protected failure(row: BenchRow): Failure | null {
+    return row.node.state === 'stopped' && this.isOver(row) ? failureOf(row) : null;
   }
   /** How long a gateway still takes settings, while it is being written. */
   protected windowLeft(row: BenchRow): string | null {
@@ -229,9 +233,6 @@ export class Bench {
   protected readonly looked = signal<{ nodes: readonly string[]; found: readonly Looked[] } | null>(null);
   protected readonly looking = signal(false);
   protected readonly lookProblem = signal<string | null>(null);
-  protected readonly writable = computed(() => (this.looked()?.found ?? []).filter((one) => one.worst !== 'fail').map((one) => one.node));
-  protected readonly clean = computed(() => (this.looked()?.found ?? []).filter((one) => one.worst === 'pass').map((one) => one.node));
-
   /** Images chosen for the next batch, by board; a board left out gets its newest. */
   private readonly chosen = signal<Readonly<Record<string, string>>>({});
   private readonly library = resource({
@@ -240,13 +241,6 @@ export class Bench {
   });
   /** Those that go into a slot: what is made of parts is for boards fresh from the shop. */
   protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []).filter(({ parts }) => parts === null));
-  /** Boards of the nodes that were looked at, each with the images there are for it. */
-  protected readonly choices = computed(() => {
-    const boards = new Map<string, { nodes: number; chosen: string | null }>();
-    for (const { board, image } of this.looked()?.found ?? [])
-      if (board !== null) boards.set(board, { nodes: (boards.get(board)?.nodes ?? 0) + 1, chosen: image });
-    return [...boards].map(([board, one]) => ({ board, ...one, images: this.images().filter((image) => image.board === board) }));
-  });
   protected async choose(board: string, image: string): Promise<void> {
     this.chosen.update((chosen) => ({ ...chosen, [board]: image }));
     await this.look(this.looked()?.nodes ?? []);
@@ -315,14 +309,16 @@ export class Bench {
   protected readonly setupNetwork = setupNetworkOf;
   /** Where stand-in nodes serve their own pages; `null`: there are none. */
   protected readonly standins = computed(() => this.place().status?.nodePages ?? null);
-  protected async usePort(): Promise<void> {
+  protected async usePort(node: string | null): Promise<void> {
     try {
       const device = await chooseSerialDevice();
-      if (device) await this.writer.addDevice(device);
+      if (device) await this.writer.addDevice(device, node);
     } catch (error) {
       this.lookProblem.set(messageOf(error));
     }
   }
+  protected readonly wordsOf = messageOf;
+
   protected newNodes(): void {
     openNewNodes(this.dialogs);
   }

@@ -2,6 +2,9 @@ import { boardSits } from '@dewpost/core/bench';
 import { signal } from '@angular/core';
 import * as z from 'zod';
 
+/** Ports of this computer are numbered from here on, past the stand-ins'. */
+export const FIRST_DEVICE = 1001;
+
 const KEPT = 'dewpost.bench.boards';
 const keptSchema = z.array(z.tuple([z.string(), z.number().int()]));
 
@@ -23,6 +26,7 @@ export class BoardPorts {
   /** The board of this node sits at `port`, or at none any more (`null`). */
   sits(node: string, port: number | null): void {
     this.at.update((before) => boardSits(before, node, port));
-    sessionStorage.setItem(KEPT, JSON.stringify([...this.at()]));
+    // A port of this computer is given anew after a reload: its number is another's then.
+    sessionStorage.setItem(KEPT, JSON.stringify([...this.at()].filter(([, at]) => at < FIRST_DEVICE)));
   }
 }

@@ -18,6 +18,7 @@ import {
 import { LinkError, SerialLink } from '@dewpost/core/serial';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import type * as z from 'zod';
+import { HAND_SECONDS } from './boot-button';
 import { after, LISTEN_ON_MS, watchJoin, type WritingTells } from './serial-writing';
 import { StepFailure } from './step-failure';
 
@@ -46,6 +47,7 @@ export async function writeFresh(
   const line = (text: string): void => tells.line({ ms: Math.round(performance.now() - begun), tag: 'rom', text: text.slice(0, 200) });
   let startedAt = performance.now();
   const progress = (one: Progress): void => {
+    tells.erasing(one.kind === 'erasing' ? one.longestMs : null);
     if (one.kind === 'erasing')
       line(`erasing ${Math.round(one.bytes / 1024)} kB; the chip is silent meanwhile, ${Math.round(one.longestMs / 1000)} s at most`);
     if (one.kind === 'waiting for the boot loader' && one.tries > 0) line('asked again for the boot loader');
@@ -65,8 +67,9 @@ export async function writeFresh(
   const parts = cutParts(image, firmware.parts ?? []);
   try {
     await tells.step('check', async () => {
-      // A person holds the button as long as it takes: asked for a minute.
-      await run('check', enter(boot.way, boot.way === 'button' ? 60 : 3));
+      const byHand = boot.way === 'button';
+      if (byHand) tells.hand(boot);
+      await run('check', enter(boot.way, byHand ? HAND_SECONDS : 3)).finally(() => tells.hand(null));
       await run('check', identify(family));
       await run('check', prepare(family, flashBytes));
       return { detail: `${family}, in its boot loader; nothing of ours on it` };

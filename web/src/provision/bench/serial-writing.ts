@@ -10,6 +10,7 @@ import {
   SerialLink,
   type BytePort,
 } from '@dewpost/core/serial';
+import type { Boot } from '@dewpost/core/rom-loader';
 import type { SerialLog } from '@dewpost/core/serial';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import { StepFailure } from './step-failure';
@@ -30,6 +31,10 @@ export interface WritingTells {
   written(share: number, rate: number, left: number): void;
   /** Until when the board takes settings, ms. */
   windowEnds(at: number): void;
+  /** It erases, at most so long, ms; `null`: it is through. The board is silent meanwhile. */
+  erasing(longestMs: number | null): void;
+  /** It waits for a person to press a button; `null`: not any more. */
+  hand(boot: Boot | null): void;
   line(line: SerialLog): void;
   /** The node had joined, and what came after it failed. Told once the join is in the ledger. */
   contactFailed(code: string, evidence: string): void;

@@ -327,6 +327,20 @@ describe('the bench’s writer', () => {
     await writer.release('first');
     await until(() => writer.jobs().get('second')?.step === 'contact');
   });
+  it('writes a node at the port that was chosen for it, and nobody else there; chosen no more, at any', async () => {
+    boards = [new Board({}), new Board({}), new Board({})];
+    const writer = begin();
+    await writer.lookAtPorts();
+    expect(writer.ports()).toEqual([1, 2, 3]);
+    await writer.choosePort('second', 1);
+    await writer.choosePort('third', 2);
+    await writer.choosePort('third', null);
+    await writer.write(['first', 'second', 'third']);
+    await until(() => [...writer.jobs().values()].every((job) => job.step === 'contact'));
+    expect(['first', 'second', 'third'].map((node) => writer.jobs().get(node)!.port)).toEqual([2, 1, 3]);
+    // Joined, their boards are off their ports.
+    expect([...writer.boardAt()]).toEqual([]);
+  });
   it('an error of the library, or half an image, never reaches a board', async () => {
     for (const answer of [() => Promise.reject(new ApiError(404, 'There is no image f.')), () => Promise.resolve(IMAGE.slice(0, 100))]) {
       TestBed.resetTestingModule();

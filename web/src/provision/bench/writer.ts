@@ -1,12 +1,13 @@
 import { provision, type Batch, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
 import { turnAt, waitsFor } from '@dewpost/core/bench';
+import type { Boot } from '@dewpost/core/rom-loader';
 import { LinkError, type SerialLog } from '@dewpost/core/serial';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import { inject, Injectable, signal } from '@angular/core';
 import { Api, ApiError, messageOf } from '../../data/api';
 import { StandinsApi } from '../../shell/standins-api';
 import { BatchHold, HELD_MS } from './batch-hold';
-import { BoardPorts } from './board-ports';
+import { BoardPorts, FIRST_DEVICE } from './board-ports';
 import { writeFresh, type Fresh } from './fresh-writing';
 import { answersOurs, writeOverSerial, type StepDone, type WritingTells } from './serial-writing';
 import { openStandinPort } from './standin-port';
@@ -28,12 +29,14 @@ export interface Job {
   left: number | null;
   /** Until when the board takes settings (a gateway does in its first minutes only), ms; `null`: for ever. */
   windowEnds: number | null;
+  /** Since when it erases, and how long that takes at most, ms; `null`: it does not. */
+  erasing: { since: number; longestMs: number } | null;
+  /** Since when it waits for a person to press a button, ms, and which; `null`: it does not. */
+  hand: { since: number; boot: Boot } | null;
   log: SerialLog[];
   failure: { step: BenchStep; code: string; evidence: string } | null;
 }
 
-/** Ports of this computer are numbered from here on, past the stand-ins'. */
-const FIRST_DEVICE = 1001;
 const LOOK_AGAIN_MS = 1000;
 /** Lines of a board's log that are kept. */
 const LINES_KEPT = 200;
@@ -52,6 +55,8 @@ export class Writer {
   private taken = false;
   /** Ports of this computer that a person gave, each for one board: the next board is asked for anew, so that none is written twice. */
   readonly devices = signal<ReadonlyMap<number, SerialDevice>>(new Map());
+  /** Ports that a board can be chosen at. */
+  readonly ports = signal<readonly number[]>([]);
   private nextDevice = FIRST_DEVICE;
   private readonly busyPorts = new Set<number>();
   private readonly boards = new BoardPorts();
@@ -121,6 +126,8 @@ export class Writer {
         rate: null,
         left: null,
         windowEnds: null,
+        erasing: null,
+        hand: null,
         log: [],
         failure: null,
       });
@@ -134,11 +141,27 @@ export class Writer {
     }
   }
 
-  /** Takes a port of this computer for one board. */
-  async addDevice(device: SerialDevice): Promise<void> {
+  /** Takes a port of this computer for one board: that of `node`, or of whoever is next. */
+  async addDevice(device: SerialDevice, node: string | null = null): Promise<void> {
     const id = this.nextDevice++;
+    if (node !== null) this.boards.sits(node, id);
     this.devices.update((devices) => new Map(devices).set(id, device));
     await this.next();
+  }
+
+  /** Says at which port the board of a node is plugged in; `null`: at any that is free. */
+  async choosePort(node: string, port: number | null): Promise<void> {
+    this.boards.sits(node, port);
+    await this.next();
+  }
+
+  /** Looks which ports there are, to choose from. Without stand-ins there are none but those that a person gives. */
+  async lookAtPorts(): Promise<void> {
+    const found = await this.standins.ports().catch((error: unknown) => {
+      if (error instanceof ApiError && error.status === 404) return [];
+      throw error;
+    });
+    this.ports.set(found.map(({ id }) => id));
   }
 
   /** Ports with a board that waits: those of this computer first, then the stand-ins', where there are any. */
@@ -177,6 +200,7 @@ export class Writer {
     this.change(job.node, { port });
     void this.work(job.node, port).finally(() => {
       this.busyPorts.delete(port);
+      if (this.devices().has(port) && this.boardAt().get(job.node) === port) this.boards.sits(job.node, null);
       this.devices.update((devices) => new Map([...devices].filter(([id]) => id !== port)));
       void this.next();
     });
@@ -256,6 +280,8 @@ export class Writer {
       step: (step, act) => this.step(run, node, step, act),
       written: (written, rate, left) => this.change(node, { written, rate, left }),
       windowEnds: (windowEnds) => this.change(node, { windowEnds }),
+      erasing: (longestMs) => this.change(node, { erasing: longestMs === null ? null : { since: Date.now(), longestMs } }),
+      hand: (boot) => this.change(node, { hand: boot && { since: Date.now(), boot } }),
       line: (line) => this.change(node, { log: [...(this.jobs().get(node)?.log ?? []), line].slice(-LINES_KEPT) }),
       contactFailed: (code, evidence) => void this.contactFailed(node, run, code, evidence),
     };
