@@ -31,6 +31,7 @@ const draft: SheetDraft = {
   eventsPerDay: 0,
   antenna: 'antenna-board',
   wake: 'board timer',
+  tellsWake: false,
   outdoors: false,
   cableMetres: 1,
   parts: ids.map((part, i) => ({ ref: `p${i}`, part })),

@@ -138,6 +138,8 @@ export const pointSchema = sheetPointSchema
     node: nodeIdSchema,
     /** What its node sends where that is not its unit. */
     raw: rawScaleSchema.nullable(),
+    /** What its values 0, 1, 2, … are in words, where they are kinds and no amounts; else empty. */
+    states: z.array(z.string()),
     /** Nothing converts what its node sends: `unit`, `min`, `max` and `decimals` are those of the raw value, and no rule is judged on it. */
     uncalibrated: z.boolean(),
     /** Until when its rules are held because somebody works at it, ms; `null`: they are not. */

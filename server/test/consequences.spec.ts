@@ -64,6 +64,42 @@ describe('alert, control and notice', () => {
     await link.end();
   });
 
+  it('why a sleeping node woke comes with its reports, is kept, and can be told of in a word', async () => {
+    const draft = {
+      board: 'wifi-dual-bare',
+      supply: 'aa-lithium-2',
+      tellsWake: true,
+      reportSeconds: 3600,
+      eventsPerDay: 6,
+      outdoors: false,
+      cableMetres: 1,
+      parts: [{ ref: 'door', part: 'contact-pulse' }],
+      fixed: {},
+      dividers: {},
+    };
+    expect((await house.maker.post('/api/v1/build-sheets', { name: 'Sleeping post', draft, base: null })).status).toBe(200);
+    const made = (await house.maker.post('/api/v1/nodes', { id: 'sleeper-1', room: 'Cellar', buildSheet: 'sleeping-post' })).body;
+    const woke = made.points.find(({ name }: Body) => name === 'woke-by');
+    const link = await FakeNode.connect(house.server.mqttPort, 'sleeper-1', made.key);
+    await link.up([
+      { n: 'open', v: 0 },
+      { n: 'woke-by', vs: 'power' },
+    ]);
+    const words = { trip: '{node} was woken by its {value}', clear: null };
+    expect((await add({ point: woke.id, side: 'high', setpoint: 1, deadband: 0, consequences: ['notice'], words })).status).toBe(200);
+    await link.up([{ n: 'woke-by', vs: 'timer' }]);
+    await link.up([
+      { n: 'open', v: 1 },
+      { n: 'woke-by', vs: 'contact' },
+    ]);
+    const titles = async (): Promise<string[]> => (await get('/api/v1/notices')).map(({ title }: Body) => title);
+    await eventually(async () => (await titles()).includes('sleeper-1 was woken by its contact'), 'the notice');
+    await link.up([{ n: 'woke-by', vs: 'a dream' }]);
+    const { readings } = await get('/api/v1/points/sleeper-1/woke-by/readings?level=raw');
+    expect(readings.map(([, value]: [number, number]) => value)).toEqual([3, 0, 1]);
+    await link.end();
+  });
+
   it('act off: a trip switches off whatever asked for it, a hand included, and clearing switches nothing on', async () => {
     const { points, link } = await node('off-1');
     await link.say(60);

@@ -2,8 +2,9 @@ import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import type { RomFamily } from '@dewpost/core/rom-loader';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
-import { dirname } from 'node:path';
+import { dirname, join } from 'node:path';
 import * as z from 'zod';
+import { Backlog } from './backlog';
 import { Battery } from './battery';
 import { StandinBoard } from './board';
 import { RomBoard } from './rom-board';
@@ -247,6 +248,7 @@ export class Fleet {
       airMishap: () => this.airMishap,
       keep: () => this.saveSoon(),
       room: this.roomOf(configuration.room),
+      backlog: this.backlogOf(board, bench !== undefined),
       battery: this.batteryOf(configuration.sheet),
       networks: this.networks,
       joinMs: this.world.joinMs,
@@ -259,6 +261,13 @@ export class Fleet {
     if (bench) this.onBench.set(board.hardwareId, node);
     this.pages.set(configuration.node, new NodePage(node));
     node.start();
+  }
+
+  /** The store of a board for what does not get through; written as a node anew it begins empty. */
+  private backlogOf(board: StoredBoard, written: boolean): Backlog {
+    const backlog = new Backlog(join(dirname(this.flashFile), 'backlog', `${board.hardwareId}.jsonl`));
+    if (written) backlog.clear();
+    return backlog;
   }
 
   private roomOf(name: string): Room {

@@ -1,5 +1,5 @@
 import { DATAGRAM, encodeDatagram, isProved, readDatagram, sendTimes, sequenceAfterStart } from '@dewpost/core/leaf';
-import type { HelloMessage, NodeConfiguration } from '@dewpost/core/wire';
+import { WAKE_POINT, wakeCode, type HelloMessage, type NodeConfiguration, type WakeReason } from '@dewpost/core/wire';
 import type { Battery } from './battery';
 import { sendWord } from './leaf-gateway';
 import type { Networks } from './network';
@@ -72,7 +72,7 @@ export class LeafNode {
   act(point: string, value: number): boolean {
     if (!this.configuration.points.some((one) => one.name === point)) return false;
     this.held.set(point, value);
-    if (!this.stopped) void this.say();
+    if (!this.stopped) void this.say('contact');
     return true;
   }
 
@@ -90,19 +90,19 @@ export class LeafNode {
           return;
         }
         log?.('join', `joined the gateway's ${network.name}, ${this.parts.levelDbm ?? result.rssiDbm} dBm`, 'joined');
-        void this.say();
-        this.timers.push(setInterval(() => void this.say(), this.configuration.reportSeconds * 1000));
+        void this.say('power');
+        this.timers.push(setInterval(() => void this.say('timer'), this.configuration.reportSeconds * 1000));
       }, this.parts.joinMs),
     );
   }
 
-  private async say(): Promise<void> {
+  private async say(woke: WakeReason): Promise<void> {
     const { via, key, points } = this.configuration;
     if (!via) return;
     this.parts.battery?.draw(this.configuration.reportSeconds, 1);
     const now = Date.now();
     const r = points.flatMap(({ name, unit }) => {
-      const value = this.held.get(name) ?? this.measured(name, unit, now);
+      const value = name === WAKE_POINT ? wakeCode(woke) : (this.held.get(name) ?? this.measured(name, unit, now));
       return value === null ? [] : [{ n: name, v: value }];
     });
     const body = JSON.stringify({ r, ...(!this.greeted && { h: this.hello() }) });

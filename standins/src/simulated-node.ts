@@ -21,11 +21,15 @@ import {
   type NodeConfiguration,
   type OwnThreshold,
   type Upward,
+  type WakeReason,
   isExpired,
+  WAKE_POINT,
+  WAKE_REASONS,
 } from '@dewpost/core/wire';
 import mqtt, { type MqttClient } from 'mqtt';
 import * as z from 'zod';
 import { backOffSeconds, SETUP_OPEN_SECONDS, setupNetworkOf, type LampState } from '@dewpost/core/joining';
+import { Backlog, type KeptRecord } from './backlog';
 import type { Battery } from './battery';
 import { afterJoinMishap, joinMishap } from './join-mishaps';
 import type { Networks } from './network';
@@ -56,13 +60,12 @@ interface OutputRun {
 
 const leafWordSchema = z.object({ r: z.array(z.object({ n: z.string(), v: z.number() })), h: helloSchema.optional() });
 
-type Record_ = { n: string; t: number; v: number };
-
 const STEP_MS = 200;
 const SLOT_BYTES = 1_310_720;
 const POWER_BACK_MS = 1500;
 const MAINS_VOLTS = 5.05;
-const BUFFERED_RECORDS = 2000;
+/** Records in one message. */
+const PIECE = 300;
 
 /**
  * A node that runs on a stand-in board. Speaks only the public node protocol over MQTT; measures a simulated room, keeps its
@@ -77,7 +80,9 @@ export class SimulatedNode {
   readonly updater: Updater;
   /** An image is being written: outputs stay fail-safe. */
   private updating = false;
-  private buffer: Record_[] = [];
+  /** Measured and not acknowledged yet: goes out before what its store holds. */
+  private live: KeptRecord[] = [];
+  private readonly backlog: Backlog;
   private sending = false;
   private frozen: { celsius: number; percent: number } | null = null;
   private reportSeconds: number;
@@ -116,6 +121,8 @@ export class SimulatedNode {
       /** What its store holds has changed. */
       keep(): void;
       room: Room;
+      /** What it did not get through, in its store; in memory where nothing is said. */
+      backlog?: Backlog;
       /** `null`: on the mains. */
       battery: Battery | null;
       networks: Networks;
@@ -133,6 +140,7 @@ export class SimulatedNode {
     },
   ) {
     this.reportSeconds = configuration.reportSeconds;
+    this.backlog = parts.backlog ?? new Backlog(null);
     // The profiles of boards say which have one.
     this.secondRadio = /^wifi-single/.test(parts.board) ? null : 'on';
     this.mishap = parts.mishap ?? 'none';
@@ -231,9 +239,7 @@ export class SimulatedNode {
 
   /** Starts anew after a while without power; what it has not sent yet is in its store. */
   private restart(why: string, afterMs: number): void {
-    const unsent = this.buffer;
     this.stop();
-    this.buffer = unsent;
     this.timers.push(setTimeout(() => this.start(why), afterMs));
   }
 
@@ -257,6 +263,7 @@ export class SimulatedNode {
     this.updater.halt();
     this.joined = null;
     if (this.measuring) clearInterval(this.measuring);
+    this.measuring = null;
     this.leafSide?.close();
     this.vanish();
     this.unwatch();
@@ -267,7 +274,13 @@ export class SimulatedNode {
       run.state = newLeasedOutput(performance.now());
       this.parts.room.humidify(`${this.node} ${point}`, false, Date.now());
     }
-    this.buffer = [];
+    this.store();
+  }
+
+  /** What has not got through goes into its store. */
+  private store(): void {
+    this.backlog.add(this.live, Date.now() / 1000);
+    this.live = [];
   }
 
   setMishap(kind: keyof NodeMishaps, on: boolean): void {
@@ -469,6 +482,8 @@ export class SimulatedNode {
   }
 
   private measureEvery(): void {
+    // Told another interval it goes on; only after a start was its supply put on.
+    let woke: WakeReason = this.measuring ? 'timer' : 'power';
     const measure = (): void => {
       const now = Date.now();
       this.parts.battery?.draw(this.reportSeconds, 1);
@@ -483,6 +498,10 @@ export class SimulatedNode {
       const values: Record<string, number> = { temperature: noisy.celsius, humidity: percent };
       for (const { name, unit } of this.configuration.points) {
         if (name in values || this.outputs.has(name)) continue;
+        if (name === WAKE_POINT) {
+          values[name] = WAKE_REASONS.indexOf(woke);
+          continue;
+        }
         // A second thermometer of a node hangs in the same room, a little apart.
         const again = /^temperature-(\d)$/.exec(name);
         const value = again
@@ -490,6 +509,7 @@ export class SimulatedNode {
           : (this.byHand.get(name) ?? signalValue(this.parts.signals ?? {}, this.node, name, unit, now, Math.random));
         if (value !== null) values[name] = value;
       }
+      woke = 'timer';
       for (const [point, value] of Object.entries(values))
         this.own = stepOwn(this.thresholds, this.own, { point, at: now, value }, this.reportSeconds);
       this.goOnAlone(now);
@@ -527,31 +547,40 @@ export class SimulatedNode {
       const change = n.startsWith('temperature') ? unitChange('°C', unit) : null;
       return [{ n, t: now / 1000, v: change ? round(v * change.factor + change.offset) : v }];
     });
-    this.buffer.push(...records);
-    if (this.buffer.length > BUFFERED_RECORDS) this.buffer.splice(0, this.buffer.length - BUFFERED_RECORDS);
+    this.live.push(...records);
+    if (!this.connected) this.store();
     void this.flush();
   }
 
-  /** Sends what is kept, oldest first; what is not acknowledged stays kept. */
+  /**
+   * Sends what was just measured first, then what its store holds, oldest first and piece by piece, so that neither waits for long; what
+   * is not acknowledged stays kept.
+   */
   private async flush(): Promise<void> {
     if (this.sending || !this.client?.connected) return;
     this.sending = true;
     try {
-      while (this.buffer.length > 0 && this.client?.connected) {
-        const part = this.buffer.slice(0, 300);
-        const [first] = part;
-        const pack = part.map((record, i) =>
+      while (this.client?.connected) {
+        // After a cut in between these are in its store as well, and another array is filled.
+        const { live } = this;
+        const isLive = live.length > 0;
+        const piece = isLive ? live.slice(0, PIECE) : this.backlog.oldest(PIECE);
+        const [first] = piece;
+        if (!first) break;
+        const pack = piece.map((record, i) =>
           i === 0
-            ? { bn: `${this.node}:`, bt: first?.t, n: record.n, v: record.v }
-            : { n: record.n, t: Math.round((record.t - (first?.t ?? 0)) * 1000) / 1000, v: record.v },
+            ? { bn: `${this.node}:`, bt: first.t, n: record.n, v: record.v }
+            : { n: record.n, t: Math.round((record.t - first.t) * 1000) / 1000, v: record.v },
         );
         const text = JSON.stringify(pack);
         await this.client.publishAsync(topicOf(this.node, 'up'), text, { qos: 1 });
         this.console?.('publ', `${topicOf(this.node, 'up')} ${text.length} B`);
-        this.buffer.splice(0, part.length);
+        if (isLive) live.splice(0, piece.length);
+        else this.backlog.sent(piece.length);
       }
     } catch {
-      // The link went down under way: everything not acknowledged is still in the buffer and goes out at the next connect.
+      // The link went down under way: what was not acknowledged goes out again at the next connect.
+      this.store();
     } finally {
       this.sending = false;
     }
@@ -647,7 +676,8 @@ export class SimulatedNode {
   act(point: string, value: number): boolean {
     if (!this.configuration.points.some((one) => one.name === point)) return false;
     this.byHand.set(point, value);
-    this.keep(Date.now(), { [point]: value });
+    const tellsWake = this.configuration.points.some((one) => one.name === WAKE_POINT);
+    this.keep(Date.now(), { [point]: value, ...(tellsWake && { [WAKE_POINT]: WAKE_REASONS.indexOf('contact') }) });
     return true;
   }
   private readonly byHand = new Map<string, number>();

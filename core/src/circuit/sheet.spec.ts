@@ -54,6 +54,16 @@ describe('points of a sheet', () => {
       deadband: 3.6,
     });
   });
+  it('say why the node woke where that is asked for and it sleeps; on the mains, and unasked, there is no such point', () => {
+    const names = (more: Partial<SheetDraft>): string[] => pointsOfSheet(draft(air, more), catalogue).map(({ name }) => name);
+    expect(names({ supply: 'aa-lithium-2', tellsWake: true })).toEqual(['temperature', 'humidity', 'dew-point', 'woke-by']);
+    for (const none of [
+      { supply: 'aa-lithium-2' },
+      { supply: 'usb', tellsWake: true },
+      { supply: 'aa-lithium-2', tellsWake: true, wake: 'stays awake' as const },
+    ])
+      expect(names(none)).not.toContain('woke-by');
+  });
   it('keep their unit where there is no way to the one wished for', () => {
     expect(pointsOfSheet(draft(air, { points: { humidity: { unit: 'kg' } } }), catalogue)[1]?.unit).toBe('%');
   });

@@ -1,4 +1,5 @@
 import { RELATIVE_TIME_LIMIT, resolveSenml } from './senml';
+import { WAKE_POINT, WAKE_REASONS, wakeCode } from './wake';
 
 /** One value as a node sent it: `at` in ms since 1970, or `null` where the node gave no time. */
 export interface Sample {
@@ -61,9 +62,10 @@ function decodeSenml(pack: unknown[], node: string, arrivedAt: number): Decoded 
   const samples: Sample[] = [];
   for (const record of records) {
     const point = bare(record.n, node);
-    const value = record.v ?? (record.vb === undefined ? undefined : Number(record.vb));
+    const reason = point === WAKE_POINT ? wakeCode(record.vs) : null;
+    const value = reason ?? record.v ?? (record.vb === undefined ? undefined : Number(record.vb));
     if (value === undefined) {
-      refusals.push({ point, why: 'not a number: text, data and sums are not stored' });
+      refusals.push({ point, why: point === WAKE_POINT ? NO_REASON : 'not a number: text, data and sums are not stored' });
       continue;
     }
     const seconds = record.t;
@@ -76,6 +78,8 @@ function decodeSenml(pack: unknown[], node: string, arrivedAt: number): Decoded 
   }
   return { samples, refusals };
 }
+
+const NO_REASON = `why it woke is one of ${WAKE_REASONS.join(', ')}`;
 
 /** The last instant that a date can hold, ms either side of 1970 (ECMA-262 §21.4.1.1). */
 const LAST_INSTANT = 8.64e15;
@@ -92,7 +96,7 @@ function decodePlain(body: Record<string, unknown>, arrivedAt: number): Decoded 
   const samples: Sample[] = [];
   const refusals: Refusal[] = [];
   for (const point of names) {
-    const value = numberOf(rest[point]);
+    const value = point === WAKE_POINT && typeof rest[point] === 'string' ? (wakeCode(rest[point]) ?? NO_REASON) : numberOf(rest[point]);
     if (typeof value === 'number') samples.push({ point, value, at: when });
     else refusals.push({ point, why: value });
   }

@@ -5,3 +5,4 @@ export * from './node-id';
 export * from './senml';
 export * from './topics';
 export * from './update';
+export * from './wake';

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { decodeUp, decodeUpBody, RECORDS_PER_MESSAGE, resolveSenml } from '.';
+import { decodeUp, wakeWord, decodeUpBody, RECORDS_PER_MESSAGE, resolveSenml } from '.';
 
 const NOW = Date.UTC(2026, 10, 24, 9);
 
@@ -54,6 +54,21 @@ describe('SenML, by the examples of RFC 8428 §5', () => {
 });
 
 describe('an up message', () => {
+  it('takes why a node woke as a word, of that point only, and names the words where it is another', () => {
+    const value = (text: string): unknown => {
+      const { samples, refusals } = decodeUp(text, 'a', NOW);
+      return samples[0]?.value ?? refusals[0]?.why;
+    };
+    expect(['timer', 'contact', 'button', 'power'].map((word) => value(JSON.stringify([{ n: 'a:woke-by', vs: word }])))).toEqual([
+      0, 1, 2, 3,
+    ]);
+    expect([value('{"woke-by":"contact"}'), value('{"woke-by":2}'), value('[{"n":"woke-by","v":3}]')]).toEqual([1, 2, 3]);
+    for (const text of ['{"woke-by":"dream"}', '[{"n":"woke-by","vs":"dream"}]'])
+      expect(value(text)).toBe('why it woke is one of timer, contact, button, power');
+    expect(value('[{"n":"temperature","vs":"timer"}]')).toBe('not a number: text, data and sums are not stored');
+    expect(value('{"temperature":"timer"}')).toBe('not a number');
+    expect([wakeWord('woke-by', 2), wakeWord('woke-by', 9), wakeWord('temperature', 2)]).toEqual(['button', null, null]);
+  });
   it('takes a plain object, with a time or an age', () => {
     expect(decodeUp('{"temperature":21.3}', 'a', NOW).samples).toEqual([{ point: 'temperature', value: 21.3, at: null }]);
     expect(decodeUp('{"temperature":21.3,"age":2.5}', 'a', NOW).samples[0]?.at).toBe(NOW - 2500);

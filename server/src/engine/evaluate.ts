@@ -1,6 +1,7 @@
 import { fillWords, inAlarm, noticeOf, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
 import { DateTime } from 'luxon';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
+import { wakeWord } from '@dewpost/core/wire';
 import { tooLateAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
 import type { Draft } from './draft';
 import { thresholdKey, type Effect } from './effects';
@@ -152,7 +153,7 @@ function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Tran
     words === null
       ? `${edge === 'trip' ? titleOf(threshold) : `${titleOf(threshold)}: over`}, ${node.title}`
       : fillWords(words, {
-          value: formatNumber(value, body.decimals),
+          value: wakeWord(body.name, value) ?? formatNumber(value, body.decimals),
           unit: body.unit,
           point: body.label,
           node: node.title,

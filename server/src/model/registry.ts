@@ -1,7 +1,7 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
 import { isUncalibrated, scaleOf, versionAt, type Curve } from '@dewpost/core/calibration';
 import { engineRule, type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
-import type { Burst, HelloMessage, Offer, OwnThreshold, UpdateReport } from '@dewpost/core/wire';
+import { WAKE_POINT, WAKE_REASONS, type Burst, type HelloMessage, type Offer, type OwnThreshold, type UpdateReport } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
 export interface NodeEntry {
@@ -521,6 +521,7 @@ export function pointView(point: PointEntry): Point {
     output,
     raw,
     derived,
+    states: point.name === WAKE_POINT ? [...WAKE_REASONS] : [],
     uncalibrated: uncalibrated(point),
     heldUntil: point.heldUntil,
     calibrationDue: versionAt(raw, point.calibrations, Date.now())?.dueAt ?? null,

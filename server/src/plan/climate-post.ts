@@ -31,6 +31,7 @@ const draft = (reportSeconds: number): SheetDraft => ({
   supply: 'usb',
   antenna: 'antenna-board',
   wake: 'board timer',
+  tellsWake: false,
   reportSeconds,
   eventsPerDay: 0,
   outdoors: false,

@@ -16,6 +16,8 @@ export interface StripPoint {
   min: number;
   max: number;
   decimals: number;
+  /** What its values are in words, where they are kinds. */
+  states: readonly string[];
 }
 export interface StripReading {
   at: number;
@@ -81,7 +83,9 @@ export class ReadingStrip {
   protected readonly value = computed(() => {
     const reading = this.reading();
     // The state of a silent point is unknown, never its last value.
-    return reading === null || this.silent() ? '–' : formatNumber(reading.value, this.point().decimals);
+    if (reading === null || this.silent()) return '–';
+    const { states, decimals } = this.point();
+    return states[reading.value] ?? formatNumber(reading.value, decimals);
   });
   protected readonly why = computed(() => {
     const reading = this.reading();

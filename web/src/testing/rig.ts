@@ -92,6 +92,7 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     output: null,
     raw: null,
     derived: null,
+    states: [],
     uncalibrated: false,
     heldUntil: null,
     calibrationDue: null,

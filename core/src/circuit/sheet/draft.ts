@@ -41,6 +41,8 @@ export const sheetDraftSchema = z.object({
    * switches it on; or not at all, because it never sleeps. On the mains it stays awake whatever stands here.
    */
   wake: z.enum(['board timer', 'nanopower timer', 'contact pulse', 'contact pulse and timer', 'stays awake']).default('board timer'),
+  /** A node that sleeps says with each report why it woke: a point of its own, kept and usable by rules. */
+  tellsWake: z.boolean().default(false),
   reportSeconds: z.number().min(1).max(86_400),
   eventsPerDay: z.number().min(0).max(10_000),
   outdoors: z.boolean(),

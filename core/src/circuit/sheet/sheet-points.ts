@@ -1,8 +1,8 @@
 import type { Confirm } from '../../alarm';
 import type { RawScale } from '../../calibration';
 import { slug } from '../../naming';
-import type { Guards, ReadBack } from '../../wire';
-import type { SheetDraft } from './draft';
+import { WAKE_POINT, WAKE_REASONS, type Guards, type ReadBack } from '../../wire';
+import { sleeps, type SheetDraft } from './draft';
 import { decimalsAfter, eachOnce, unitChange } from '../../quantity';
 import type { Catalogue, DefaultThreshold } from '../profile';
 
@@ -131,8 +131,34 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
       });
     }
   }
+  const supply = catalogue.supplies.get(draft.supply);
+  if (draft.tellsWake && supply && sleeps(draft, supply)) points.push(WAKE);
   return renamed(points, draft.points);
 }
+
+/** Why the node woke, by the number of the reason: it says so with each report, and its value says nothing of the time between. */
+const WAKE: DraftPoint = {
+  name: WAKE_POINT,
+  label: 'Woke by',
+  kind: 'measured',
+  unit: '',
+  min: 0,
+  max: WAKE_REASONS.length - 1,
+  decimals: 0,
+  physicalMin: 0,
+  physicalMax: WAKE_REASONS.length - 1,
+  raw: null,
+  spikeStep: null,
+  spikeWindow: null,
+  stuckAfterSeconds: null,
+  restsAt: null,
+  confirm: 'readings',
+  protective: false,
+  derived: null,
+  thresholds: [],
+  output: null,
+  ref: '',
+};
 
 /** Points with the names, labels and units that a sheet gives them; a unit takes range, decimals and thresholds along. */
 function renamed(points: readonly DraftPoint[], changes: SheetDraft['points']): DraftPoint[] {

@@ -20,6 +20,7 @@ const EMPTY: SheetDraft = {
   supply: 'usb',
   antenna: BOARD_ANTENNA,
   wake: 'board timer',
+  tellsWake: false,
   reportSeconds: 60,
   eventsPerDay: 0,
   outdoors: false,

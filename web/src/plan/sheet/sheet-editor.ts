@@ -49,6 +49,7 @@ const SHEET_WORDS: Readonly<Partial<Record<keyof SheetDraft, string>>> = {
   fixed: 'pins kept',
   dividers: 'dividers',
   wake: 'woken by',
+  tellsWake: 'says why it woke',
   antenna: 'antenna',
 };
 

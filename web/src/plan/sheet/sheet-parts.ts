@@ -3,6 +3,7 @@ import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
 import { MatButton, MatIconButton } from '@angular/material/button';
+import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatIcon } from '@angular/material/icon';
 import { MatInput } from '@angular/material/input';
@@ -52,6 +53,7 @@ const MACHINES: readonly Choice<Load['machine']>[] = [
 @Component({
   selector: 'dp-sheet-parts',
   imports: [
+    MatCheckbox,
     ChoiceField,
     MatAutocompleteModule,
     MatButton,
