@@ -1,14 +1,16 @@
 import type { Logger } from 'pino';
 import { emptyVerdict, type Received, type Verdict } from './batch';
 import { decode } from './decode';
+import { Lanes, type InLane } from './lanes';
 import { takeIn, type PipelineParts } from './pipeline';
 import { PoisonError } from './poison';
+import { tooLateAfterMs } from '../model/registry';
 import { databaseAway } from '../store/sql-state';
 import { UnknownOutcome } from '../store/change';
 
-export const LIMITS = { perNode: 64, inAll: 20_000, uncommittedMs: 10_000, batchMessages: 1000 } as const;
+export const LIMITS = { perNode: 64, inAll: 20_000, uncommittedMs: 10_000 } as const;
 
-interface Waiting {
+interface Waiting extends InLane {
   received: Received;
   resolve(verdict: Verdict): void;
   /** Under pressure the sender is let go without an answer and sends again later. */
@@ -24,10 +26,13 @@ const FAILING_MS = 60_000;
 const POISON = 'the database cannot hold this message: check its names and values';
 
 /**
- * Gathers messages while a batch is being committed, so that many share one transaction; decides them in order of arrival.
+ * Gathers messages while a batch is being committed, so that many share one transaction; decides those of one node in order of arrival,
+ * what is live before what nodes kept while they were away.
  */
 export class Intake {
-  private waiting: Waiting[] = [];
+  private readonly lanes = new Lanes<Waiting>();
+  /** Ends the rest between two turns of what was kept: something live has come. */
+  private wake: () => void = () => undefined;
   private readonly perNode = new Map<string, number>();
   private uncommitted = 0;
   private running = false;
@@ -61,8 +66,12 @@ export class Intake {
     this.uncommitted++;
     const decided = new Promise<Verdict>((resolve, reject) => {
       const late = setTimeout(() => reject(new PressureError('not committed in 10 s')), LIMITS.uncommittedMs);
-      this.waiting.push({
+      this.lanes.add({
         received,
+        sender: node,
+        records: received.decoded.samples.length,
+        isLate: wasKept(received),
+        since: performance.now(),
         resolve: (verdict) => {
           clearTimeout(late);
           resolve(verdict);
@@ -73,7 +82,8 @@ export class Intake {
         },
       });
     });
-    if (!this.running) void this.run();
+    if (this.running) this.wake();
+    else void this.run();
     return decided;
   }
 
@@ -96,9 +106,15 @@ export class Intake {
 
   private async run(): Promise<void> {
     this.running = true;
-    while (this.waiting.length > 0) {
-      const batch = this.waiting.splice(0, LIMITS.batchMessages);
+    for (let next = this.lanes.next(performance.now()); next !== null; next = this.lanes.next(performance.now())) {
+      if ('waitMs' in next) {
+        await this.rest(next.waitMs);
+        continue;
+      }
+      const { batch } = next;
+      const began = performance.now();
       await this.commit(batch);
+      this.lanes.took(batch, began, performance.now());
       for (const { received } of batch) {
         const left = (this.perNode.get(received.node.name) ?? 1) - 1;
         if (left > 0) this.perNode.set(received.node.name, left);
@@ -107,6 +123,17 @@ export class Intake {
       this.uncommitted -= batch.length;
     }
     this.running = false;
+  }
+
+  /** Resolves after so many ms, or as soon as something comes. */
+  private rest(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, ms);
+      this.wake = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
   }
 
   /**
@@ -173,3 +200,7 @@ export class Intake {
     while (this.stored[0] && this.stored[0].second < second - 60) this.stored.shift();
   }
 }
+
+/** All of it was measured long before it came: its node was away and kept it. */
+const wasKept = ({ node, arrivedAt, decoded: { samples } }: Received): boolean =>
+  samples.length > 0 && samples.every(({ at }) => at !== null && at < arrivedAt - tooLateAfterMs(node));
