@@ -10,9 +10,12 @@ export interface Hands {
   go(path: string, text: string): Promise<void>;
   mishap(body: object): Promise<void>;
   noteBarriers(where: string): Promise<void>;
+  mqttPort(): number;
+  /** What a step has opened that outlives it. */
+  readonly afterwards: (() => Promise<void>)[];
 }
 
-const post = <T>(page: Page, path: string, body: object): Promise<T> =>
+export const postJson = <T>(page: Page, path: string, body: object): Promise<T> =>
   page.evaluate(
     (at, json) =>
       fetch(at, { method: 'POST', headers: { 'content-type': 'application/json' }, body: json }).then((answer) => answer.json()),
@@ -29,8 +32,8 @@ export function itKeepsTheRecord({ page: of, go, mishap, noteBarriers }: Hands):
       ...{ board: 'wifi-dual-38', supply: 'usb', reportSeconds: 1, eventsPerDay: 0, outdoors: false, cableMetres: 0.5 },
       ...{ fixed: {}, dividers: {}, parts: [{ ref: 'bed', part: 'soil-analog' }] },
     };
-    await post(page, '/api/v1/build-sheets', { name: 'Probe post', draft, base: null });
-    await post(page, '/api/v1/nodes', { id: 'probe-1', room: 'Fern house', buildSheet: 'probe-post' });
+    await postJson(page, '/api/v1/build-sheets', { name: 'Probe post', draft, base: null });
+    await postJson(page, '/api/v1/nodes', { id: 'probe-1', room: 'Fern house', buildSheet: 'probe-post' });
     await go('/provision', 'probe-1');
     await page.locator('input[aria-label="Write probe-1"]').click();
     await press(page, 'Write these 1');
@@ -135,7 +138,7 @@ export function itKeepsTheRecord({ page: of, go, mishap, noteBarriers }: Hands):
       ['Shelf two', 1.5],
     ] as const) {
       const points = [{ name: 'temperature', label: 'Shelf temperature', unit: '°C', min: 0, max: 40 }];
-      const { key } = await post<{ key: string }>(page, '/api/v1/sources', { name, room: name, points });
+      const { key } = await postJson<{ key: string }>(page, '/api/v1/sources', { name, room: name, points });
       const pack = Array.from({ length: 56 }, (_, i) => ({
         n: 'temperature',
         t: now - (56 - i) * 60,

@@ -6,10 +6,13 @@ import type { Browser, Page } from 'puppeteer-core';
 import { freePort, root, service } from '../scripts/lib/run.mjs';
 import { startStack, type Stack } from '../scripts/lib/stack.mjs';
 import { choose, fill, openBrowser, openPage, press, search, settled, shows } from './browser';
-import { itKeepsTheRecord } from './record-steps';
+import { itFitsARound } from './fit-steps';
+import { itKeepsTheRecord, type Hands } from './record-steps';
+import { itResponds } from './respond-steps';
 
 const AXE = readFileSync(require.resolve('axe-core/axe.min.js'), 'utf8');
 let stack: Stack;
+let mqttPort: number;
 let browser: Browser;
 let close: () => Promise<void>;
 let page: Page;
@@ -17,6 +20,7 @@ let faults: string[];
 
 beforeAll(async () => {
   const ports = { http: await freePort(), mqtt: await freePort(), standins: await freePort(), database: await freePort() };
+  mqttPort = ports.mqtt;
   stack = await startStack({
     dataDirectory: join(root, `.data/e2e-${process.pid}`),
     ports,
@@ -1074,7 +1078,17 @@ describe('the whole slice, by hand', () => {
     expect(steps[3]).toMatch(/^configure done region at 0x3f0000/);
   }, 150_000);
 
-  itKeepsTheRecord({ page: () => page, go, mishap, noteBarriers: (where) => noteBarriers(where) });
+  const hands: Hands = {
+    page: () => page,
+    go,
+    mishap,
+    noteBarriers: (where) => noteBarriers(where),
+    mqttPort: () => mqttPort,
+    afterwards,
+  };
+  itFitsARound(hands);
+  itKeepsTheRecord(hands);
+  itResponds(hands);
 
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
     for (const path of [
@@ -1082,6 +1096,7 @@ describe('the whole slice, by hand', () => {
       '/respond',
       '/respond/relays',
       '/respond/routes',
+      '/respond/counts',
       '/respond/thresholds',
       '/provision',
       '/plan',
@@ -1126,6 +1141,7 @@ describe('the whole slice, by hand', () => {
       '/respond',
       '/respond/relays',
       '/respond/routes',
+      '/respond/counts',
       '/provision',
       '/plan/sheet/climate-post',
       '/plan/sums',

@@ -100,6 +100,30 @@ describe('alert, control and notice', () => {
     await link.end();
   });
 
+  it('alerts are counted by the rule they came from; notices and ordinary switching are not', async () => {
+    const counts = (): Promise<Body> => get('/api/v1/alerts/counts?days=7');
+    const before = await counts();
+    const { points, link } = await node('count-1');
+    const { body: rule } = await add({ point: points['humidity'], severity: 'critical' });
+    await add({ point: points['humidity'], consequences: ['control'], output: points['humidifier'] });
+    await add({ point: points['humidity'], consequences: ['notice'] });
+    for (const value of [40, 60, 39, 61, 38]) await link.say(value);
+    await eventually(async () => (await counts()).count === before.count + 3, 'three alerts');
+    const after = await counts();
+    expect(after.bySeverity.critical - before.bySeverity.critical).toBe(3);
+    const own = after.origins.filter((origin: Body) => origin.node === 'count-1');
+    expect(own).toEqual([
+      {
+        ...{ kind: 'threshold', threshold: rule.id, node: 'count-1', point: points['humidity'], title: 'Humidity too low' },
+        ...{ count: 3, share: 3 / after.count, fleeting: 2, chattering: 3, standsSince: expect.any(Number) },
+      },
+    ]);
+    // The house is minutes old: what is counted is a day, neither a week that it has not seen nor minutes that would make a thousand a day.
+    expect([after.until - after.from, after.perDay]).toEqual([86_400_000, after.count]);
+    expect((await house.maker.get('/api/v1/alerts/counts?days=0')).status).toBe(422);
+    await link.end();
+  });
+
   it('act off: a trip switches off whatever asked for it, a hand included, and clearing switches nothing on', async () => {
     const { points, link } = await node('off-1');
     await link.say(60);

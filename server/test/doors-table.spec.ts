@@ -20,6 +20,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     DELETE /api/v1/nodes/:id/photos/:photo
     GET /api/v1/adopted/:id
     GET /api/v1/alerts
+    GET /api/v1/alerts/counts
     GET /api/v1/build-sheets
     GET /api/v1/build-sheets/:slug/versions
     GET /api/v1/calibrations

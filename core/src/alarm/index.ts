@@ -1,4 +1,5 @@
 export * from './acknowledgement';
+export * from './alert-load';
 export * from './consequences';
 export * from './engine-rule';
 export * from './rates';

@@ -13,6 +13,16 @@ export function isChattering(times: readonly number[], count = CHATTER_COUNT, wi
   });
 }
 
+/** How many of these belong to three or more within a minute; `times` ascending, ms. */
+export function chatteringIn(times: readonly number[]): number {
+  const members = new Set<number>();
+  times.forEach((at, i) => {
+    const last = times[i + CHATTER_COUNT - 1];
+    if (last !== undefined && last - at <= CHATTER_MS) for (let k = i; k < i + CHATTER_COUNT; k++) members.add(k);
+  });
+  return members.size;
+}
+
 /** Most alarms in any sliding window `[t, t + windowMs)`, the end left out. `times` ascending, ms. */
 export function peakRate(times: readonly number[], windowMs = 600_000): number {
   return times.reduce((peak, start, i) => {

@@ -1,4 +1,4 @@
-import { CHATTER_COUNT, CHATTER_MS } from './rates';
+import { chatteringIn } from './rates';
 import { INITIAL_THRESHOLD_STATE, stepThreshold, type Quality, type ThresholdRule, type Transition } from './threshold';
 
 /**
@@ -77,18 +77,16 @@ export interface RehearsalFigures {
 
 /** Figures of excursions over a record `from` to `until`. */
 export function rehearsalFigures(excursions: readonly Excursion[], from: number, until: number): RehearsalFigures {
-  const chattering = new Set<number>();
   let [inAlarmMs, longestMs, fleeting] = [0, 0, 0];
-  excursions.forEach(({ from: trip, to }, i) => {
+  for (const { from: trip, to } of excursions) {
     const length = (to ?? until) - trip;
     inAlarmMs += length;
     longestMs = Math.max(longestMs, length);
     if (to !== null && length < FLEETING_MS) fleeting++;
-    const last = excursions[i + CHATTER_COUNT - 1];
-    if (last && last.from - trip <= CHATTER_MS) for (let k = i; k < i + CHATTER_COUNT; k++) chattering.add(k);
-  });
+  }
+  const chattering = chatteringIn(excursions.map((excursion) => excursion.from));
   const perDay = until > from ? (excursions.length * DAY_MS) / (until - from) : 0;
-  return { trips: excursions.length, perDay, inAlarmMs, longestMs, fleeting, chattering: chattering.size };
+  return { trips: excursions.length, perDay, inAlarmMs, longestMs, fleeting, chattering };
 }
 
 /**

@@ -1,9 +1,10 @@
-import { respond, routes, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
+import { alertCounts, respond, routes, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
 import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
 import { bind, bindRaw } from '../http/bind';
+import { countAlerts } from './alert-counts';
 import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import { recentAlerts, recentDeliveries } from '../live/snapshot';
@@ -82,6 +83,7 @@ export function respondRoutes(parts: {
     textBody({ type: ['text/csv', 'text/plain'], limit: '2mb' }),
   );
   bind(router, respond.alerts, ({ query }) => recentAlerts(database, query.limit, query.state === 'open', true));
+  bind(router, alertCounts.read, ({ query }) => countAlerts(database, query.days, Date.now()));
   bind(router, respond.notices, async ({ query }) => {
     const rows = (await database('notice as c')
       .join('node as n', 'n.id', 'c.node_id')

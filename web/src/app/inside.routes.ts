@@ -152,6 +152,11 @@ export const inside: Routes = [
         title: 'Notices · Dew Post',
         loadComponent: () => import('../respond/notices').then((m) => m.NoticesPage),
       },
+      {
+        path: 'respond/counts',
+        title: 'Counts · Dew Post',
+        loadComponent: () => import('../respond/counts/counts-page').then((m) => m.CountsPage),
+      },
       { path: 'respond/ways', title: 'Ways · Dew Post', loadComponent: () => import('../respond/ways').then((m) => m.WaysPage) },
       {
         path: 'respond/routes',

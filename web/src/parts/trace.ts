@@ -1,5 +1,15 @@
 import type { ReadingRow } from '@dewpost/contract';
-import { ChangeDetectionStrategy, Component, effect, type ElementRef, inject, input, type OnDestroy, viewChild } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  effect,
+  type ElementRef,
+  inject,
+  input,
+  type OnDestroy,
+  output,
+  viewChild,
+} from '@angular/core';
 import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
 import { colourIn, LIMIT_COLOUR, loadPlotly, plain, shownAt, type PlotlyModule } from './plot';
 import { Theme } from './theme';
@@ -17,7 +27,18 @@ export interface TraceBand {
   side: 'high' | 'low';
   setpoint: number;
   severity: 'advisory' | 'warning' | 'critical';
+  /** Where it clears, drawn as a broken line; left out: not drawn. */
+  clearLevel?: number;
 }
+/** Where the uppermost scale lies in the trace, px from its top, and the values at its ends. */
+export interface TraceScale {
+  readonly top: number;
+  readonly height: number;
+  readonly low: number;
+  readonly high: number;
+}
+/** Room around the plot, px. */
+export const TRACE_MARGIN = { l: 56, r: 118, t: 6, b: 26 } as const;
 
 /** Where a trace gets its readings: history once, then every reading as it comes. */
 export interface TraceSource {
@@ -49,6 +70,12 @@ export class Trace implements OnDestroy {
   readonly hours = input(1);
   /** True: the scale reaches to every limit, however far the readings are from it. */
   readonly reach = input(false);
+  /** The scale stands still, whatever is drawn on it: somebody drags a line over it. */
+  readonly fixed = input<readonly [low: number, high: number] | null>(null);
+  /** Times marked at the foot, ms, in the colour of this severity. */
+  readonly marks = input<readonly number[]>([]);
+  readonly marksOf = input<TraceBand['severity']>('advisory');
+  readonly scaled = output<TraceScale>();
   readonly zone = input('UTC');
   /** Bumped when history has to be fetched anew. */
   readonly generation = input(0);
@@ -72,6 +99,7 @@ export class Trace implements OnDestroy {
     });
     effect(() => {
       this.bands();
+      this.marks();
       this.theme.dark();
       this.zone();
       void this.draw();
@@ -172,6 +200,17 @@ export class Trace implements OnDestroy {
         hovertemplate: `%{y:.1f} ${one.unit} %{x|%H:%M:%S}<extra>${plain(one.label)}</extra>`,
       };
     });
+    const marks = this.marks();
+    if (marks.length > 0)
+      traces.push({
+        type: 'scatter',
+        mode: 'markers',
+        x: marks.map((at) => shownAt(at, offset)),
+        y: marks.map(() => this.rangeFor(units[0] ?? '', series).range[0]),
+        cliponaxis: false,
+        marker: { symbol: 'triangle-down', size: 9, color: this.colour(LIMIT_COLOUR[this.marksOf()]) },
+        hovertemplate: `%{x|%d %b %H:%M}<extra>trips</extra>`,
+      } as Partial<Data>);
     const yaxes = Object.fromEntries(
       units.map((unit, i) => {
         const domain = [1 - (i + 1) * share + (units.length > 1 ? 0.04 : 0), 1 - i * share];
@@ -210,7 +249,7 @@ export class Trace implements OnDestroy {
       },
       shapes,
       annotations: this.endLabels(series, units),
-      margin: { l: 56, r: 118, t: 6, b: 26 },
+      margin: { ...TRACE_MARGIN },
       paper_bgcolor: 'rgba(0,0,0,0)',
       plot_bgcolor: 'rgba(0,0,0,0)',
       showlegend: false,
@@ -219,9 +258,14 @@ export class Trace implements OnDestroy {
       hoverlabel: { bgcolor: this.colour('--panel'), bordercolor: rule, font: { color: this.colour('--ink') } },
     };
     await this.plotly.react(element, traces as Data[], layout, { displayModeBar: false, responsive: true });
+    const [low, high] = this.rangeFor(units[0] ?? '', series).range;
+    const height = (element.clientHeight - TRACE_MARGIN.t - TRACE_MARGIN.b) * (units.length > 1 ? share - 0.04 : 1);
+    this.scaled.emit({ top: TRACE_MARGIN.t, height, low, high });
   }
 
   private rangeFor(unit: string, series: readonly TraceSeries[]): { range: [number, number] } {
+    const fixed = this.fixed();
+    if (fixed) return { range: [...fixed] };
     const limits = this.reach() ? this.bands().filter((band) => band.unit === unit) : [];
     return rangeOf([
       limits.map(({ setpoint }) => setpoint),
@@ -264,6 +308,21 @@ export class Trace implements OnDestroy {
         line: { color: colour, width: 1 },
         layer: 'below',
       },
+      ...(band.clearLevel === undefined
+        ? []
+        : [
+            {
+              type: 'line' as const,
+              xref: 'paper' as const,
+              x0: 0,
+              x1: 1,
+              yref,
+              y0: band.clearLevel,
+              y1: band.clearLevel,
+              line: { color: colour, width: 1, dash: 'dash' as const },
+              layer: 'below' as const,
+            },
+          ]),
     ];
   }
 

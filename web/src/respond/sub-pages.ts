@@ -14,6 +14,7 @@ export class RespondPages {
     ['/respond/thresholds', 'Thresholds'],
     ['/respond/relays', 'Relays'],
     ['/respond/notices', 'Notices'],
+    ['/respond/counts', 'Counts'],
     ['/respond/routes', 'Routes'],
     ['/respond/ways', 'Ways'],
   ] as const;

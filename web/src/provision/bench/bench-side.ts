@@ -5,12 +5,14 @@ import { lampLegend, type LampState } from '@dewpost/core/joining';
 import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatIcon } from '@angular/material/icon';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { TriangleAlert } from 'lucide';
 import { Api, messageOf } from '../../data/api';
 import { placeFeature } from '../../data/reducers';
 import { useIcons } from '../../parts/icons';
 import { Drawers } from '../../shell/drawers';
+import { hasWebSerial } from './web-serial-port';
 import type { Job } from './writer';
 
 /** A node on the bench, what this page does with it, and its newest run. */
@@ -38,7 +40,7 @@ function lampPath(spans: readonly number[]): string {
 /** Beside the bench: the serial log and key of the node in hand, what to try when a first reading is wrong, and what its lamp says. */
 @Component({
   selector: 'dp-bench-side',
-  imports: [MatButton, MatIcon],
+  imports: [MatButton, MatIcon, RouterLink],
   templateUrl: './bench-side.html',
   styles: `
     .lamps {
@@ -71,6 +73,7 @@ export class BenchSide {
   readonly catalogue = input.required<Catalogue | null>();
   readonly sheets = input.required<readonly BuildSheet[]>();
   protected readonly maker = computed(() => this.place().me?.role === 'maker');
+  protected readonly serial = hasWebSerial();
   protected readonly standins = computed(() => this.place().status?.standins !== 'off');
   protected readonly key = signal<{ node: string; text: string } | null>(null);
   protected readonly problem = signal<string | null>(null);

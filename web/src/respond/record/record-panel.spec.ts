@@ -1,7 +1,7 @@
-import { Trace } from '../../parts/trace';
+import { Trace, type TraceScale } from '../../parts/trace';
 import { watch, type ReadingRow } from '@dewpost/contract';
 import type { ThresholdRule } from '@dewpost/core/alarm';
-import { ChangeDetectionStrategy, Component, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import { aNode, aPoint, Rig } from '../../testing/rig';
 import { RecordPanel, type Suggestion } from './record-panel';
 import { runRehearsal, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
@@ -33,6 +33,13 @@ class NoTrace {
   readonly reach = input();
   readonly zone = input();
   readonly label = input();
+  readonly fixed = input();
+  readonly marks = input();
+  readonly marksOf = input();
+  readonly scaled = output<TraceScale>();
+  constructor() {
+    setTimeout(() => this.scaled.emit({ top: 6, height: 100, low: 10, high: 40 }));
+  }
 }
 
 const RULE: ThresholdRule = {
@@ -118,4 +125,36 @@ it('what is told only when it changes gets no deadband from jitter', async () =>
     draft: { ...RULE, setpoint: 0.5, deadband: 0.4, clearLevel: 0.1, confirm: 'hold' },
   });
   expect(rig.text).not.toContain('deadband');
+});
+
+it('setpoint and deadband are lines with handles: keys move them as finely as the point is shown, and both delays stay', async () => {
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)));
+  const taken: Suggestion[] = [];
+  rig.fixture.componentInstance.use.subscribe((one) => taken.push(one));
+  const handle = (name: string): HTMLElement => rig.element.querySelector<HTMLElement>(`[role=slider][aria-label="${name}"]`)!;
+  expect(['Setpoint', 'Clears at'].map((name) => handle(name).getAttribute('aria-valuetext'))).toEqual(['30.0 %', '29.0 %']);
+  const press = (name: string, key: string, shiftKey = false): boolean =>
+    handle(name).dispatchEvent(new KeyboardEvent('keydown', { key, shiftKey, bubbles: true, cancelable: true }));
+  press('Setpoint', 'ArrowUp');
+  press('Setpoint', 'ArrowDown', true);
+  press('Clears at', 'ArrowDown');
+  // Across the setpoint there is no deadband, never one that is negative.
+  press('Clears at', 'PageUp');
+  press('Clears at', 'PageUp', true);
+  press('Setpoint', 'Tab');
+  expect(taken).toEqual([
+    { field: 'setpoint', value: 30.1 },
+    { field: 'setpoint', value: 29 },
+    { field: 'deadband', value: 1.1 },
+    { field: 'deadband', value: 0 },
+    { field: 'deadband', value: 0 },
+  ]);
+});
+it('shows when it would have stood in alarm, as drawn and as in force', async () => {
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)), { inForce: { ...RULE, onDelayMs: 60_000 } });
+  const lanes = [...rig.element.querySelectorAll('dp-record-lanes .lane')];
+  expect(lanes.map((lane) => [lane.textContent?.trim(), lane.querySelectorAll('rect').length])).toEqual([
+    ['as drawn', 11],
+    ['in force', 1],
+  ]);
 });

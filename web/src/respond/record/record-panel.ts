@@ -1,6 +1,6 @@
 import type { Point, Severity } from '@dewpost/contract';
 import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { usualGapMs, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
+import { clearLevelOf, usualGapMs, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
@@ -9,8 +9,10 @@ import { Api, messageOf } from '../../data/api';
 import { selectTimezone } from '../../data/selectors';
 import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
 import { dayAndTime } from '../../parts/times';
-import { Trace, type TraceBand, type TraceSource } from '../../parts/trace';
+import { Trace, type TraceBand, type TraceScale, type TraceSource } from '../../parts/trace';
+import { LimitHandle } from './limit-handle';
 import { loadRecord } from './load-record';
+import { RecordLanes } from './record-lanes';
 import { Rehearser } from './rehearser';
 import type { RehearsalAnswer } from './rehearsal-jobs';
 
@@ -28,7 +30,7 @@ const HOUR_MS = 3_600_000;
 /** A rule that is being drawn, over what its point recorded: where it would have tripped, against the rule in force, and what the record suggests. */
 @Component({
   selector: 'dp-record-panel',
-  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, PlainTable, Trace],
+  imports: [LimitHandle, MatButton, MatButtonToggle, MatButtonToggleGroup, PlainTable, RecordLanes, Trace],
   providers: [Rehearser],
   templateUrl: './record-panel.html',
   styleUrl: './record-panel.scss',
@@ -77,8 +79,15 @@ export class RecordPanel {
   protected readonly series = computed(() => [{ id: this.point().id, label: this.point().label, unit: this.point().unit }]);
   protected readonly bands = computed((): TraceBand[] => {
     const draft = this.draft();
-    return draft ? [{ unit: this.point().unit, side: draft.side, setpoint: draft.setpoint, severity: this.severity() }] : [];
+    const { unit } = this.point();
+    const clearLevel = draft && draft.deadband > 0 ? { clearLevel: clearOf(draft) } : {};
+    return draft ? [{ unit, side: draft.side, setpoint: draft.setpoint, severity: this.severity(), ...clearLevel }] : [];
   });
+  protected readonly clearOf = clearOf;
+  protected readonly scale = signal<TraceScale | null>(null);
+  /** While a line is dragged the scale stands still. */
+  protected readonly standing = signal<readonly [number, number] | null>(null);
+  protected readonly marks = computed(() => (this.answer()?.excursions ?? []).map(({ from }) => from));
   protected readonly source = computed((): TraceSource => {
     const rows = [...(this.loaded()?.rows ?? [])];
     return { history: () => Promise.resolve(thinned(rows)), listen: () => () => undefined };
@@ -112,6 +121,18 @@ export class RecordPanel {
         if (answer) this.answer.set(answer);
       });
     });
+  }
+
+  protected hold(on: boolean): void {
+    const scale = this.scale();
+    this.standing.set(on && scale ? [scale.low, scale.high] : null);
+  }
+  protected moveClear(clear: number): void {
+    const draft = this.draft();
+    if (!draft) return;
+    // It clears on its own side of the setpoint: dragged across it, there is no deadband.
+    const deadband = Math.max(0, draft.side === 'high' ? draft.setpoint - clear : clear - draft.setpoint);
+    this.use.emit({ field: 'deadband', value: Number(deadband.toFixed(this.point().decimals)) });
   }
 
   protected again(): void {
@@ -155,6 +176,8 @@ export class RecordPanel {
     ];
   }
 }
+
+const clearOf = ({ clearLevel, side, setpoint, deadband }: ThresholdRule): number => clearLevel ?? clearLevelOf(side, setpoint, deadband);
 
 const COLUMNS: readonly PlainColumn[] = [
   { id: 'what', label: 'rule', kind: 'head' },

@@ -29,6 +29,8 @@ export interface RehearsalAnswer {
   readonly inForce: RehearsalFigures | null;
   /** Where the draft would have tripped. */
   readonly excursions: readonly Excursion[];
+  /** Where the rule in force would have; `null`: there is none. */
+  readonly inForceExcursions: readonly Excursion[] | null;
   readonly suggestions: Suggestions;
 }
 
@@ -40,9 +42,11 @@ export function runRehearsal(
   const draft = drawn && forRecord(drawn, usualGapMs);
   const inForce = armed && forRecord(armed, usualGapMs);
   const excursions = draft ? rehearse(draft, samples, until) : [];
+  const inForceExcursions = inForce && rehearse(inForce, samples, until);
   return {
+    inForceExcursions,
     draft: draft && rehearsalFigures(excursions, from, until),
-    inForce: inForce && rehearsalFigures(rehearse(inForce, samples, until), from, until),
+    inForce: inForceExcursions && rehearsalFigures(inForceExcursions, from, until),
     excursions,
     suggestions: suggest(side, draft, samples, from, until, decimals),
   };

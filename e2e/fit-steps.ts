@@ -1,0 +1,75 @@
+import mqtt from 'mqtt';
+import { press, shows } from './browser';
+import { postJson, type Hands } from './record-steps';
+
+const NODES = ['row-1', 'row-2', 'row-3', 'row-4', 'row-5'];
+/** What five like nodes may ask of a person at most, from written to armed. */
+const MOST_TAPS = 15;
+const MOST_FIGURES = 2;
+
+/** Nodes that hang in their places, as steps of the walk: five are fitted in one round, on a phone. */
+export function itFitsARound({ page: of, go, noteBarriers, mqttPort, afterwards }: Hands): void {
+  it('five like nodes are fitted in one round on a phone, with few taps and two figures', async () => {
+    const page = of();
+    const draft = {
+      ...{ board: 'wifi-dual-38', supply: 'usb', reportSeconds: 1, eventsPerDay: 0, outdoors: false, cableMetres: 0.5 },
+      ...{ fixed: {}, dividers: {}, parts: [{ ref: 'air', part: 'climate-i2c' }] },
+    };
+    await postJson(page, '/api/v1/build-sheets', { name: 'Row post', draft, base: null });
+    for (const id of NODES) {
+      const { key } = await postJson<{ key: string }>(page, '/api/v1/nodes', { id, room: 'Fern house', buildSheet: 'row-post' });
+      const client = await mqtt.connectAsync({
+        host: '127.0.0.1',
+        port: mqttPort(),
+        protocolVersion: 4,
+        clientId: id,
+        username: id,
+        password: key,
+      });
+      const say = (channel: string, body: object): Promise<unknown> =>
+        client.publishAsync(`dp/1/${id}/${channel}`, JSON.stringify(body), { qos: 1 });
+      // What is under way when the client ends is not answered any more.
+      const late = (): void => undefined;
+      const values = (): object => [
+        { n: 'temperature', v: 19 + Math.random() / 10 },
+        { n: 'humidity', v: 61 + Math.random() / 10 },
+      ];
+      const beat = setInterval(() => void say('up', values()).catch(late), 700);
+      afterwards.push(async () => {
+        clearInterval(beat);
+        await client.endAsync(true);
+      });
+      client.on('message', (_topic, payload) => {
+        const { ask, seconds } = JSON.parse(payload.toString()) as { ask?: string; seconds?: number };
+        if (ask !== 'fit') return;
+        for (let s = 0; s <= (seconds ?? 0); s++)
+          setTimeout(() => void say('fit', { rssiDbm: -58 - (s % 2), supplyVolts: 4.95 }).catch(late), s * 1000);
+      });
+      await client.subscribeAsync(`dp/1/${id}/do`, { qos: 1 });
+      await say('up', values());
+    }
+    await page.setViewport({ width: 390, height: 844, hasTouch: true });
+    await go('/provision/fit', 'to fit');
+    let [taps, figures] = [0, 0];
+    const tap = (name: string): Promise<void> => {
+      taps++;
+      return press(page, name);
+    };
+    for (const id of NODES) await tap(`Take ${id} into the round`);
+    await tap('Begin a round of 5');
+    await shows(page, '0 armed');
+    await tap('Take the signal of all 5');
+    for (const [label, figure] of [
+      ['Air temperature', '19.1'],
+      ['Humidity', '61'],
+    ] as const) {
+      figures++;
+      await page.locator(`::-p-aria(${label} by hand)`).fill(figure);
+      await tap(`Compare all 5 ${label}`);
+    }
+    await shows(page, '5 armed', 40_000);
+    expect([taps <= MOST_TAPS, figures <= MOST_FIGURES]).toEqual([true, true]);
+    await noteBarriers('a round at 390 px');
+    await page.setViewport({ width: 1280, height: 800 });
+  }, 120_000);
+}
