@@ -52,7 +52,8 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
 
   it('alerts are counted, against what is published, with who they came from', async () => {
     const page = of();
-    await go('/respond/counts', /\d+ alerts? in/);
+    await go('/respond/counts', 'Counts');
+    await shows(page, /\d+ alerts? in/);
     await shows(page, 'Who they came from');
     await noteBarriers('counts');
   }, 60_000);

@@ -88,6 +88,10 @@ export const alertSchema = z.object({
   clearedWhy: z.string().nullable(),
   acknowledgedAt: z.number().nullable(),
   acknowledgedBy: z.string().nullable(),
+  /** On the shelf until then, ms: it stands, and nobody is told; by whom, and why. `null`: it is not. */
+  shelvedUntil: z.number().nullable(),
+  shelvedBy: z.string().nullable(),
+  shelvedWhy: z.string().nullable(),
   /** Found too late to act on: no output was commanded. */
   earlier: z.boolean(),
   /** Ordinary switching, told in the journal only. */
@@ -295,6 +299,31 @@ export const respond = {
     door: 'account',
     summary: 'Say that somebody has seen it',
     params: byId,
+    reply: alertSchema,
+  }),
+  shelve: endpoint({
+    method: 'post',
+    path: '/api/v1/alerts/:id/shelve',
+    door: 'account',
+    summary:
+      'Put an open alert on the shelf for some minutes: it stands, what it switches goes on, nobody is told; a trip of the same rule meanwhile stays there too',
+    params: z.object({ id: rowId }),
+    body: z.object({
+      minutes: z
+        .number()
+        .int('whole minutes')
+        .min(5)
+        .max(7 * 24 * 60),
+      why: z.string().trim().min(3, 'say why').max(200),
+    }),
+    reply: alertSchema,
+  }),
+  takeOffShelf: endpoint({
+    method: 'delete',
+    path: '/api/v1/alerts/:id/shelve',
+    door: 'account',
+    summary: 'Take an alert off the shelf before its time: it is told again from the beginning',
+    params: z.object({ id: rowId }),
     reply: alertSchema,
   }),
   acknowledgeMany: endpoint({

@@ -16,6 +16,7 @@ import { listen, type Broker } from './broker/broker';
 import { poolOf } from './database/connect';
 import type { Config } from './config/config';
 import { Engine } from './engine/engine';
+import { ShelfBook } from './engine/shelf';
 import { makeApp } from './http/app';
 import { cookieOf } from './http/cookie';
 import { routesOf } from './http/routes-of';
@@ -38,6 +39,7 @@ import { provisionRoutes } from './provision/routes';
 import { Runs } from './provision/runs';
 import { writeNodeLog, type LogLine } from './model/node-log';
 import { Lockouts } from './respond/lockouts';
+import { Shelves } from './respond/shelves';
 import { respondRoutes } from './respond/routes';
 import { Nodes } from './nodes/nodes';
 import { AdoptedNodes } from './nodes/adopted';
@@ -122,6 +124,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     tell: (events) => hub.publish(events),
     notReached: (alert) => later(engine.notReached(alert), 'whoever comes next could not be told'),
   });
+  const shelfBook = new ShelfBook();
   const engine: Engine = new Engine({
     store,
     registry,
@@ -134,8 +137,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     handsetUrl: config.handsetUrl,
     ways: ways.rules,
     routes: routePlans,
+    shelves: shelfBook,
   });
+  const shelves = new Shelves({ store, engine, hub, log, book: shelfBook });
+  await shelves.load();
   await engine.load();
+  shelves.start();
   const nodes = new Nodes({ store, registry, engine, hub, vault, events });
   const note = (lines: readonly LogLine[]): void => later(writeNodeLog(database, lines), 'log lines were not written');
   const adoptedNodes = new AdoptedNodes({ store, database, registry, hub, vault, note });
@@ -279,6 +286,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     ways,
     routePlans,
     lockouts,
+    shelves,
     status: () => watch.status(),
   };
   const metrics = new Metrics({
@@ -375,6 +383,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       stopTidying();
       holds.stop();
       lockouts.stop();
+      shelves.stop();
       await allWell.stop();
       await forwarding.stop();
       await record.stop();

@@ -60,7 +60,9 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/thresholds.csv
     GET /api/v1/routes
     GET /api/v1/thresholds
+    DELETE /api/v1/alerts/:id/shelve
     POST /api/v1/alerts/:id/acknowledge
+    POST /api/v1/alerts/:id/shelve
     POST /api/v1/alerts/acknowledge
     POST /api/v1/nodes/:id/blink
     POST /api/v1/nodes/:id/fit/checks

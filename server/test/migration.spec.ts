@@ -413,6 +413,18 @@ it('a filled database of the version before: no output is locked out, and a lock
   await expect(database('point').update({ locked_by: 'baker' })).rejects.toThrow(/point_lock_is_whole/);
 });
 
+it('a filled database of the version before: no alert is on a shelf, and a shelf has a name and a reason', async () => {
+  const alerts = await database('alert').orderBy('id');
+  expect(alerts.length).toBeGreaterThan(0);
+
+  await migrate(database, '030-shelves');
+
+  const none = { shelved_until: null, shelved_by: null, shelved_why: null };
+  expect(await database('alert').orderBy('id')).toEqual(alerts.map((row) => ({ ...row, ...none })));
+  expect(await database('shelf')).toEqual([]);
+  await expect(database('alert').update({ shelved_until: new Date() })).rejects.toThrow(/alert_shelf_is_whole/);
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

@@ -4,6 +4,7 @@ import { pino } from 'pino';
 import type { Database } from '../src/database/connect';
 import { KEPT, tidy } from '../src/compose/housekeeping';
 import { Engine } from '../src/engine/engine';
+import { ShelfBook } from '../src/engine/shelf';
 import type { Effect } from '../src/engine/effects';
 import { readStored } from '../src/engine/load';
 import { decode } from '../src/intake/decode';
@@ -84,6 +85,7 @@ async function anEngine(shard: number) {
     handsetUrl: 'http://127.0.0.1:1/',
     ways: () => [],
     routes: new RoutePlans({ store, database: house.database, ways: () => [], handset: true, zone: () => 'UTC' }),
+    shelves: new ShelfBook(),
   });
   await engine.load();
   const parts = {

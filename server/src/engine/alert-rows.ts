@@ -1,6 +1,7 @@
 import type { Alert } from '@dewpost/contract';
 import type { Database, Transaction } from '../database/connect';
 import type { NewAlert } from './effects';
+import type { Shelf } from './shelf';
 
 export interface AlertRow {
   id: number;
@@ -17,6 +18,9 @@ export interface AlertRow {
   cleared_why: string | null;
   acknowledged_at: Date | null;
   acknowledged_by: string | null;
+  shelved_until: Date | null;
+  shelved_by: string | null;
+  shelved_why: string | null;
   earlier: boolean;
   journal: boolean;
 }
@@ -38,13 +42,16 @@ export function alertView(row: AlertRow): Alert {
     clearedWhy: row.cleared_why,
     acknowledgedAt: row.acknowledged_at?.getTime() ?? null,
     acknowledgedBy: row.acknowledged_by,
+    shelvedUntil: row.shelved_until?.getTime() ?? null,
+    shelvedBy: row.shelved_by,
+    shelvedWhy: row.shelved_why,
     earlier: row.earlier,
     journal: row.journal,
   };
 }
 
 /** An alert that opens, as pages see it. */
-export function openedAlert(id: number, alert: NewAlert): Alert {
+export function openedAlert(id: number, alert: NewAlert, shelf: Shelf | null): Alert {
   const { kind, threshold, node, point, severity, title, text, trippedAt, value, earlier, journal } = alert;
   return {
     id,
@@ -61,6 +68,9 @@ export function openedAlert(id: number, alert: NewAlert): Alert {
     clearedWhy: null,
     acknowledgedAt: null,
     acknowledgedBy: null,
+    shelvedUntil: shelf?.until ?? null,
+    shelvedBy: shelf?.by ?? null,
+    shelvedWhy: shelf?.why ?? null,
     earlier,
     journal: journal ?? false,
   };

@@ -23,7 +23,8 @@ import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
 import { silencesOf } from './silence';
 import { routeOf, tellWhoIsDue, type Routes } from './telling';
-import { NOBODY_TOLD, rowOfTold, toldShifted } from './told';
+import type { ShelfBook } from './shelf';
+import { NOBODY_TOLD, rowOfTold, toldShifted, type Told, type ToldRow } from './told';
 import { watchOutputs } from './watch-outputs';
 import { Writes } from './writes';
 
@@ -70,6 +71,7 @@ export class Engine {
       /** Ways by which messages leave the house. */
       ways(): readonly WayRule[];
       routes: Routes;
+      shelves: ShelfBook;
       clock?: Clock;
     },
   ) {
@@ -305,8 +307,15 @@ export class Engine {
     });
   }
 
-  /** Puts alerts that were acknowledged in the place of the open ones, once the database has it. */
-  acknowledged(alerts: readonly Alert[]): void {
+  /** An alert that comes off the shelf: its route counts from now, and whoever was told before is told anew. As it is kept, and as a row. */
+  toldAnew({ id, trippedAt }: Pick<Alert, 'id' | 'trippedAt'>): { told: Told; row: ToldRow } {
+    const { to } = this.state.told.get(id) ?? NOBODY_TOLD;
+    const told: Told = { at: new Map(), to, shiftMs: this.now() - trippedAt, hurried: null };
+    return { told, row: rowOfTold(told) };
+  }
+
+  /** Puts alerts that were acknowledged, or put on a shelf, in the place of the open ones, once the database has it. */
+  replaced(alerts: readonly Alert[]): void {
     const byId = new Map(alerts.map((alert) => [alert.id, alert]));
     for (const [key, open] of this.state.alerts) this.state.alerts.set(key, byId.get(open.id) ?? open);
   }
@@ -316,7 +325,7 @@ export class Engine {
     return this.work(async () => {
       const draft = await this.draft();
       const alert = [...this.state.alerts.values()].find(({ id }) => id === alertId);
-      if (!alert || alert.acknowledgedAt !== null) return;
+      if (!alert || alert.acknowledgedAt !== null || alert.shelvedUntil !== null) return;
       const { registry, routes } = this.parts;
       const told = this.state.told.get(alertId) ?? NOBODY_TOLD;
       const next = Math.max(-1, ...told.at.keys()) + 1;

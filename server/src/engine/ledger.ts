@@ -10,6 +10,7 @@ import { openedAlert } from './alert-rows';
 import type { Draft } from './draft';
 import type { Demand, Effect, NewAlert } from './effects';
 import { relayView } from './relay-view';
+import type { ShelfBook } from './shelf';
 import { routeOf, type Routes } from './telling';
 import { NOBODY_TOLD, rowOfTold, toldWith } from './told';
 import type { Writes } from './writes';
@@ -46,6 +47,7 @@ export class Ledger {
       /** Ways that messages leave the house by. */
       ways(): readonly WayRule[];
       routes: Routes;
+      shelves: ShelfBook;
       registry: Registry;
     },
   ) {}
@@ -122,8 +124,9 @@ export class Ledger {
   private openAlert(alert: NewAlert): Alert | null {
     if (this.draft.isOpen(alert.key)) return null;
     const id = this.options.ids.take('alert');
-    this.writes.open(id, alert);
-    const view = openedAlert(id, alert);
+    const shelf = this.options.shelves.of(alert.key);
+    this.writes.open(id, alert, shelf);
+    const view = openedAlert(id, alert, shelf);
     this.draft.alerts.set(alert.key, view);
     return view;
   }
@@ -179,6 +182,8 @@ export class Ledger {
 
   /** The first course of an alert that has just opened, where it is due at once; what comes later is found by the tick. */
   private tellFirst(alert: Alert): OutboxItem[] {
+    // It tripped again while it is on the shelf.
+    if (alert.shelvedUntil !== null) return [];
     const { routes, registry, now } = this.options;
     const [first] = tellings(routeOf(routes.plan(), registry, alert), alert.trippedAt, alert.trippedAt, routes.quiet());
     return first && first.at <= now ? this.tell(alert, first) : [];

@@ -8,6 +8,7 @@ import type { Draft } from './draft';
 import type { Effect } from './effects';
 import { Ledger, type Recorded, type WayRule } from './ledger';
 import { settleOutputs } from './settle';
+import type { ShelfBook } from './shelf';
 import type { Routes } from './telling';
 import { Writes } from './writes';
 
@@ -40,6 +41,7 @@ export class Recorder {
       handsetUrl: string | null;
       ways(): readonly WayRule[];
       routes: Routes;
+      shelves: ShelfBook;
     },
   ) {
     this.ids = new RowIds(parts.store.database);
@@ -70,6 +72,7 @@ export class Recorder {
       now,
       ways: () => this.parts.ways(),
       routes: this.parts.routes,
+      shelves: this.parts.shelves,
       registry,
     });
     const ways = this.parts.ways().length;

@@ -23,7 +23,7 @@ export function routeOf(plan: RoutePlan, registry: Registry, { threshold, severi
 export function tellWhoIsDue(registry: Registry, state: Pick<EngineState, 'alerts' | 'told'>, routes: Routes, now: number): Effect[] {
   const [plan, quiet] = [routes.plan(), routes.quiet()];
   return [...state.alerts].flatMap(([key, alert]): Effect[] => {
-    if (alert.acknowledgedAt !== null || alert.journal || alert.earlier) return [];
+    if (alert.acknowledgedAt !== null || alert.shelvedUntil !== null || alert.journal || alert.earlier) return [];
     const { at: told, shiftMs, hurried } = state.told.get(alert.id) ?? NOBODY_TOLD;
     const due = dueTellings(routeOf(plan, registry, alert), { trippedAt: alert.trippedAt + shiftMs, now, told, hurried }, quiet);
     return due.map((telling) => ({ kind: 'tell', key, alert, telling }));

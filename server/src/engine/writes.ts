@@ -4,6 +4,7 @@ import type { OutboxItem } from '../outbox/items';
 import type { ThresholdEntry } from '../model/registry';
 import type { Statement } from '../store/change';
 import type { Demand, NewAlert } from './effects';
+import type { Shelf } from './shelf';
 import type { ToldRow } from './told';
 
 /** A piece of a chain of CTEs: its name, and what it does. */
@@ -43,7 +44,7 @@ const after = (parts: readonly Part[]): string => parts.map(({ name }) => ` wher
  * statement. What begins and ends within it is one row.
  */
 export class Writes {
-  private readonly opened = new Map<number, NewAlert & { over?: Over; told?: ToldRow }>();
+  private readonly opened = new Map<number, NewAlert & { over?: Over; told?: ToldRow; shelf: Shelf | null }>();
   private readonly cleared = new Map<number, Over>();
   private readonly events: { alert: number; what: string }[] = [];
   private readonly begun = new Map<number, Demand & { over?: Over }>();
@@ -58,8 +59,8 @@ export class Writes {
   /** What others write in the same statement. */
   private readonly others: Part[] = [];
 
-  open(id: number, alert: NewAlert): void {
-    this.opened.set(id, alert);
+  open(id: number, alert: NewAlert, shelf: Shelf | null): void {
+    this.opened.set(id, { ...alert, shelf });
     this.events.push({ alert: id, what: alert.earlier ? 'happened earlier' : 'tripped' });
   }
 
@@ -141,11 +142,13 @@ export class Writes {
       ...rowsOf(
         'alert_opened',
         (rows) => `insert into alert (id, kind, threshold_id, threshold_version, node_id, point_id, severity, title, body, tripped_at,
-            value, earlier, journal, cleared_at, cleared_why, told)
-          select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why, told
+            value, earlier, journal, cleared_at, cleared_why, told, shelved_until, shelved_by, shelved_why)
+          select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why, told,
+            ${at('shelved')}, shelver, shelved_why
           from ${rows}${after(cleared)}`,
         `id int, kind text, threshold int, version int, node int, point int, severity text, title text, body text, tripped float8,
-         value float8, earlier boolean, journal boolean, over float8, why text, told jsonb`,
+         value float8, earlier boolean, journal boolean, over float8, why text, told jsonb,
+         shelved float8, shelver text, shelved_why text`,
         [...this.opened].map(([id, alert]) => ({
           id,
           kind: alert.kind,
@@ -163,6 +166,9 @@ export class Writes {
           over: alert.over?.at ?? null,
           why: alert.over?.why ?? null,
           told: alert.told ?? null,
+          shelved: alert.shelf?.until ?? null,
+          shelver: alert.shelf?.by ?? null,
+          shelved_why: alert.shelf?.why ?? null,
         })),
       ),
       ...rowsOf(

@@ -1,7 +1,15 @@
 import type { Node, Point, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
 import { isUncalibrated, scaleOf, versionAt, type Curve } from '@dewpost/core/calibration';
 import { engineRule, type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
-import { WAKE_POINT, WAKE_REASONS, type Burst, type HelloMessage, type Offer, type OwnThreshold, type UpdateReport } from '@dewpost/core/wire';
+import {
+  WAKE_POINT,
+  WAKE_REASONS,
+  type Burst,
+  type HelloMessage,
+  type Offer,
+  type OwnThreshold,
+  type UpdateReport,
+} from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
 
 export interface NodeEntry {

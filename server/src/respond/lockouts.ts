@@ -8,11 +8,8 @@ import { writeNodeLog } from '../model/node-log';
 import type { Lock, PointEntry, Registry } from '../model/registry';
 import type { Nodes } from '../nodes/nodes';
 import { notFound, ProblemError } from '../problem/problem';
+import { AtTime } from '../store/at-time';
 import type { Change } from '../store/change';
-
-const RETRY_MS = 10_000;
-/** The longest that a timer runs, ms: a lock of weeks is looked at again. */
-const LONGEST_TIMER_MS = 12 * 3_600_000;
 
 interface Parts {
   registry: Registry;
@@ -24,9 +21,11 @@ interface Parts {
 
 /** Outputs locked out while somebody works at them: off above all else, with a name to it; not even their rules at the node go on. */
 export class Lockouts {
-  private readonly timers = new Map<number, NodeJS.Timeout>();
+  private readonly ends: AtTime<number>;
 
-  constructor(private readonly parts: Parts) {}
+  constructor(private readonly parts: Parts) {
+    this.ends = new AtTime(parts.log, 'a lock could not be taken off; it is tried again');
+  }
 
   /** What was locked when the server ended is locked on, or let go where its time is over. */
   load(): void {
@@ -34,7 +33,7 @@ export class Lockouts {
   }
 
   stop(): void {
-    for (const timer of this.timers.values()) clearTimeout(timer);
+    this.ends.stop();
   }
 
   /** Locks it: off at once, past its minimum time on. `minutes` `null`: until somebody takes the lock off. Throws 409 where another holds it. */
@@ -84,22 +83,9 @@ export class Lockouts {
   }
 
   private endInTime(output: PointEntry): void {
-    clearTimeout(this.timers.get(output.id));
-    this.timers.delete(output.id);
     const until = output.lock?.until ?? null;
-    if (until === null) return;
-    const left = until - Date.now();
-    const timer = setTimeout(
-      () => {
-        if (left > LONGEST_TIMER_MS) return this.endInTime(output);
-        this.release(output, `the lock on ${output.name} is over: its time is up`).catch((error: unknown) => {
-          this.parts.log.error({ err: error, point: output.name }, 'a lock could not be taken off; it is tried again');
-          this.timers.set(output.id, setTimeout(() => this.endInTime(output), RETRY_MS).unref());
-        });
-      },
-      Math.max(0, Math.min(left, LONGEST_TIMER_MS)),
-    );
-    this.timers.set(output.id, timer.unref());
+    if (until === null) this.ends.clear(output.id);
+    else this.ends.set(output.id, until, () => this.release(output, `the lock on ${output.name} is over: its time is up`));
   }
 
   /** Rules that switch it are judged anew: nothing starts in the moment a lock goes, and what still stands trips by its own delay. */

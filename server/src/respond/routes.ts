@@ -12,6 +12,7 @@ import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import type { Lockouts } from './lockouts';
+import type { Shelves } from './shelves';
 import { switchByHand } from './switching';
 import type { RoutePlans } from '../ways/route-plans';
 import type { Ways } from '../ways/ways';
@@ -48,6 +49,7 @@ export function respondRoutes(parts: {
   ways: Ways;
   routePlans: RoutePlans;
   lockouts: Lockouts;
+  shelves: Shelves;
 }): Router {
   const { database, registry, engine, hub } = parts;
   const { ways } = parts;
@@ -120,7 +122,7 @@ export function respondRoutes(parts: {
         if (changed.length > 0)
           await change.trx('alert_event').insert(changed.map(({ id }) => ({ alert_id: id, what: 'acknowledged', by_whom: by })));
         const alerts = ((await alertRows(change.trx).whereIn('a.id', ids)) as AlertRow[]).map(alertView);
-        change.apply(() => engine.acknowledged(alerts));
+        change.apply(() => engine.replaced(alerts));
         change.tell(() => hub.publish(alerts.map((alert) => ({ type: 'alert', alert }))));
         return alerts;
       }),
@@ -134,6 +136,8 @@ export function respondRoutes(parts: {
     if (!alert) throw notFound(`alert ${params.id}`);
     return alert;
   });
+  bind(router, respond.shelve, ({ params, body, me }) => parts.shelves.shelve(params.id, body, me?.name ?? ''));
+  bind(router, respond.takeOffShelf, ({ params, me }) => parts.shelves.takeOff(params.id, me?.name ?? ''));
   bind(router, respond.relays, () =>
     [...registry.points.values()].filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   );

@@ -1,4 +1,4 @@
-import type { Node, Severity } from '@dewpost/contract';
+import type { Alert, Node, Severity } from '@dewpost/contract';
 import { severityRank } from '@dewpost/core/alarm';
 import { createSelector } from '@ngrx/store';
 import { allAlerts, allNodes, allPoints, allThresholds, placeFeature } from './reducers';
@@ -6,22 +6,27 @@ import { allAlerts, allNodes, allPoints, allThresholds, placeFeature } from './r
 /** The higher of two severities. */
 export const worse = (a: Severity | null, b: Severity): Severity => (a !== null && severityRank(a) >= severityRank(b) ? a : b);
 
-/** Alerts that stand, or that cleared before anybody saw them; ordinary switching is none. */
-export const selectWaiting = createSelector(allAlerts.selectAll, (alerts) =>
-  alerts.filter((alert) => alert.acknowledgedAt === null && !alert.earlier && !alert.journal),
-);
-export const selectOpen = createSelector(allAlerts.selectAll, (alerts) =>
+/** Does it wait for somebody: nobody has seen it, and it is not on a shelf? Ordinary switching never does. */
+export const isWaiting = (alert: Alert): boolean =>
+  alert.acknowledgedAt === null && alert.shelvedUntil === null && !alert.earlier && !alert.journal;
+
+/** Alerts that stand, or that cleared before anybody saw them. */
+export const selectWaiting = createSelector(allAlerts.selectAll, (alerts) => alerts.filter(isWaiting));
+/** Alerts that stand, those on the shelf among them. */
+const selectStanding = createSelector(allAlerts.selectAll, (alerts) =>
   alerts.filter((alert) => alert.clearedAt === null && !alert.journal),
 );
+/** Those that stand and are on no shelf: what is counted and announced. */
+export const selectOpen = createSelector(selectStanding, (alerts) => alerts.filter((alert) => alert.shelvedUntil === null));
 
 /** The highest open severity of each point. */
-export const selectSeverityByPoint = createSelector(selectOpen, (alerts) => {
+export const selectSeverityByPoint = createSelector(selectStanding, (alerts) => {
   const severities = new Map<number, Severity>();
   for (const alert of alerts)
     if (alert.point !== null) severities.set(alert.point, worse(severities.get(alert.point) ?? null, alert.severity));
   return severities;
 });
-export const selectSeverityByNode = createSelector(selectOpen, (alerts) => {
+export const selectSeverityByNode = createSelector(selectStanding, (alerts) => {
   const severities = new Map<string, Severity>();
   for (const alert of alerts) severities.set(alert.node, worse(severities.get(alert.node) ?? null, alert.severity));
   return severities;

@@ -1,6 +1,6 @@
 import type { Alert } from '@dewpost/contract';
 import { formatDuration } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { Store } from '@ngrx/store';
 import { allAlerts, allDeliveries, placeFeature } from '../data/reducers';
@@ -11,6 +11,7 @@ import { SeverityGlyph } from '../parts/severity-glyph';
 import { dayAndTime, timeOfDay } from '../parts/times';
 import { Acknowledging } from '../shell/acknowledging';
 import { Drawers } from '../shell/drawers';
+import { ShelfLine } from './shelf-line';
 import { RespondPages } from './sub-pages';
 
 const LANE = { width: 300, span: 3_600_000 } as const;
@@ -19,7 +20,7 @@ const HEIGHT = { advisory: 6, warning: 11.5, critical: 17 } as const;
 /** The journal: every alert a lane of the last hour, its height its severity; colour only while it waits. */
 @Component({
   selector: 'dp-alerts',
-  imports: [MatButton, RespondPages, SeverityGlyph],
+  imports: [MatButton, RespondPages, SeverityGlyph, ShelfLine],
   templateUrl: './alerts.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -34,10 +35,13 @@ export class Alerts {
   private readonly alerts = this.store.selectSignal(allAlerts.selectAll);
   private readonly deliveries = this.store.selectSignal(allDeliveries.selectAll);
   protected readonly lane = LANE;
+  /** The alert that is about to be put on the shelf. */
+  protected readonly shelving = signal<number | null>(null);
   protected readonly groups = computed(() => {
     const all = this.alerts().filter((alert) => !alert.journal);
     return [
-      { name: 'Waits for you', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt === null) },
+      { name: 'Waits for you', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt === null && a.shelvedUntil === null) },
+      { name: 'On the shelf', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt === null && a.shelvedUntil !== null) },
       { name: 'Known, still standing', alerts: all.filter((a) => a.clearedAt === null && a.acknowledgedAt !== null) },
       { name: 'Cleared, not seen by anybody', alerts: all.filter((a) => a.clearedAt !== null && a.acknowledgedAt === null) },
       { name: 'Cleared', alerts: all.filter((a) => a.clearedAt !== null && a.acknowledgedAt !== null) },
@@ -46,8 +50,10 @@ export class Alerts {
   });
   protected readonly summary = computed(() => {
     const open = this.alerts().filter((alert) => alert.clearedAt === null && !alert.journal);
-    const waits = open.filter((alert) => alert.acknowledgedAt === null).length;
-    return open.length === 0 ? 'nothing stands' : `${waits === 1 ? '1 waits' : `${waits} wait`}, ${open.length - waits} known`;
+    const waits = open.filter((alert) => alert.acknowledgedAt === null && alert.shelvedUntil === null).length;
+    const shelved = open.filter((alert) => alert.acknowledgedAt === null && alert.shelvedUntil !== null).length;
+    const known = `${open.length - waits - shelved} known${shelved > 0 ? `, ${shelved} on the shelf` : ''}`;
+    return open.length === 0 ? 'nothing stands' : `${waits === 1 ? '1 waits' : `${waits} wait`}, ${known}`;
   });
   protected readonly hourTicks = computed(() => {
     const now = this.clock.now();
@@ -61,10 +67,14 @@ export class Alerts {
   protected x(at: number): number {
     return Math.max(0, Math.min(LANE.width, ((at - (this.clock.now() - LANE.span)) / LANE.span) * LANE.width));
   }
+  protected isShelved(alert: Alert): boolean {
+    return alert.shelvedUntil !== null && alert.clearedAt === null && alert.acknowledgedAt === null;
+  }
   protected height(alert: Alert): number {
     return HEIGHT[alert.severity];
   }
   protected colour(alert: Alert): string {
+    if (this.isShelved(alert)) return 'url(#hatch-0)';
     if (alert.clearedAt !== null || alert.acknowledgedAt !== null || alert.journal) return 'var(--z3)';
     return { advisory: 'var(--ochre)', warning: 'var(--rust)', critical: 'var(--carmine)' }[alert.severity];
   }
@@ -81,7 +91,7 @@ export class Alerts {
     return alerts.filter((alert) => alert.acknowledgedAt === null && !alert.journal);
   }
   protected told(alert: Alert): string {
-    if (alert.journal) return 'nobody is told';
+    if (alert.journal || this.isShelved(alert)) return 'nobody is told';
     if (alert.acknowledgedAt !== null) return `seen ${timeOfDay(alert.acknowledgedAt, this.zone())} by ${alert.acknowledgedBy ?? ''}`;
     const delivery = this.deliveries().find((one) => one.alert === alert.id);
     if (!delivery) return 'nobody told';

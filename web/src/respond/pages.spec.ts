@@ -51,6 +51,9 @@ const alert = (change: Partial<Alert> = {}): Alert => ({
   clearedWhy: null,
   acknowledgedAt: null,
   acknowledgedBy: null,
+  shelvedUntil: null,
+  shelvedBy: null,
+  shelvedWhy: null,
   earlier: false,
   journal: false,
   ...change,
@@ -101,6 +104,41 @@ describe('relays', () => {
   it('says when there is none, and while it is read', async () => {
     expect((await Rig.open(Relays, { snapshot: { points: [] } })).text).toContain('No node has one yet');
     expect((await Rig.open(Relays, { snapshot: null })).text).toContain('Reading the outputs');
+  });
+});
+
+describe('an alert on the shelf', () => {
+  const shelved = { shelvedUntil: Date.now() + 3_600_000, shelvedBy: 'baker', shelvedWhy: 'it is being mended' };
+  const open = (change: Partial<Alert>) =>
+    Rig.open(Alerts, {
+      snapshot: { nodes, points, alerts: [alert(change)] },
+      answers: [
+        [respond.shelve, alert(shelved)],
+        [respond.takeOffShelf, alert()],
+      ],
+    });
+  it('is put there with a reason and for no longer than its severity may wait', async () => {
+    const rig = await open({ severity: 'critical' });
+    await rig.press('Shelve Humidity high at loft-climate');
+    expect(rig.button('Put it away').disabled).toBe(true);
+    await rig.fill('dp-shelf-line input', 'it is being mended');
+    await rig.fill('dp-shelf-line mat-select', '15 min');
+    await rig.press('Put it away');
+    expect(rig.asked(respond.shelve)[0]).toEqual({ params: { id: 1 }, body: { minutes: 15, why: 'it is being mended' } });
+  });
+  it('waits for nobody, says by whom, why and until when, and is taken off again', async () => {
+    const rig = await open(shelved);
+    expect(rig.text).toContain('0 wait, 0 known, 1 on the shelf');
+    expect(rig.text).toMatch(/On the shelf 1 .*until .+ by baker: it is being mended/);
+    expect(rig.element.querySelector('.lane-row')?.classList.contains('warning')).toBe(false);
+    await rig.press('Off the shelf Humidity high');
+    expect(rig.asked(respond.takeOffShelf)).toHaveLength(1);
+  });
+  it('is nothing for what has cleared, was acknowledged, or only switches', async () => {
+    for (const change of [{ clearedAt: Date.now() }, { acknowledgedAt: Date.now(), acknowledgedBy: 'baker' }, { journal: true }]) {
+      const rig = await open(change);
+      expect(() => rig.button('Shelve Humidity high at loft-climate')).toThrow();
+    }
   });
 });
 

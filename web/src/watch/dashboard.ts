@@ -12,7 +12,7 @@ import { Link } from 'lucide';
 import { Api } from '../data/api';
 import { LiveFeed } from '../data/live-feed';
 import { allAlerts, allDeliveries, allLatest, allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
-import { actsAt, selectSeverityByPoint, selectThresholdsByPoint, selectTimezone } from '../data/selectors';
+import { actsAt, isWaiting, selectSeverityByPoint, selectThresholdsByPoint, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { Clock } from '../parts/clock';
@@ -134,11 +134,7 @@ export class DashboardPage implements OnDestroy {
       return () => subscription.unsubscribe();
     },
   };
-  protected readonly waiting = computed(() =>
-    this.alerts()
-      .filter((alert) => alert.acknowledgedAt === null && !alert.earlier && !alert.journal)
-      .slice(0, 12),
-  );
+  protected readonly waiting = computed(() => this.alerts().filter(isWaiting).slice(0, 12));
   protected readonly before = computed(() =>
     this.alerts()
       .filter((alert) => alert.acknowledgedAt !== null || alert.earlier || alert.journal)

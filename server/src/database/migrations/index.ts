@@ -13,6 +13,7 @@ import { curves026 } from './026-curves';
 import { routes027 } from './027-routes';
 import { builtIn028 } from './028-built-in';
 import { locks029 } from './029-locks';
+import { shelves030 } from './030-shelves';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -46,4 +47,5 @@ export const migrations: readonly Migration[] = [
   routes027,
   builtIn028,
   locks029,
+  shelves030,
 ];

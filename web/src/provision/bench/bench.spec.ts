@@ -76,6 +76,7 @@ const job = (change: Partial<Job> = {}): Job => ({
   windowEnds: null,
   erasing: null,
   hand: null,
+  flash: null,
   log: [],
   failure: null,
   ...change,

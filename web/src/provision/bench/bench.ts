@@ -33,6 +33,7 @@ import { failureOf, saysOf, type Failure } from './row-words';
 import { ProvisionPages } from '../provision-pages';
 import { chooseSerialDevice, hasWebSerial } from './web-serial-port';
 import { STEP_TITLES } from '../step-titles';
+import { WriteLoupe } from './write-loupe';
 import { Writer } from './writer';
 
 /** The bench's own, and the two beside it: the label at the printer, the fit in place. */
@@ -59,12 +60,17 @@ const NARROW_PITCH = 37;
     ProvisionPages,
     RouterLink,
     StateGlyph,
+    WriteLoupe,
   ],
   providers: [BenchBoards],
   templateUrl: './bench.html',
   styles: `
     .in-row {
       grid-column: 1 / -1;
+    }
+    // Where nothing is opened it takes no room.
+    dp-write-loupe:empty {
+      display: none;
     }
     dp-boot-button.in-row {
       padding-left: 56px;

@@ -13,6 +13,7 @@ import { answersOurs, writeOverSerial, type StepDone, type WritingTells } from '
 import { openStandinPort } from './standin-port';
 import { StepFailure } from './step-failure';
 import { serverWent, stubborn } from './stubborn';
+import type { FlashLayout } from './write-loupe';
 import { openSerialDevice, type SerialDevice } from './web-serial-port';
 
 /** One node on the bench. Steps seen by the server (contact, readings) are in the run, in the store. */
@@ -33,6 +34,8 @@ export interface Job {
   erasing: { since: number; longestMs: number } | null;
   /** Since when it waits for a person to press a button, ms, and which; `null`: it does not. */
   hand: { since: number; boot: Boot } | null;
+  /** Where the parts lie that go into a board fresh from the shop; `null`: it holds our loader. */
+  flash: FlashLayout | null;
   log: SerialLog[];
   failure: { step: BenchStep; code: string; evidence: string } | null;
 }
@@ -128,6 +131,7 @@ export class Writer {
         windowEnds: null,
         erasing: null,
         hand: null,
+        flash: null,
         log: [],
         failure: null,
       });
@@ -295,6 +299,7 @@ export class Writer {
       bytes.close();
       throw error;
     });
+    this.change(node, { flash: { bytes: fresh.flashBytes, parts: first.parts ?? [], configuration: first.configuration } });
     return writeFresh(bytes, { ...fresh, firmware: first }, whole, configuration, tells);
   }
 

@@ -85,7 +85,7 @@ describe('the page', () => {
   it('counts another time when asked, and says when there was none, or no answer', async () => {
     const rig = await open(load());
     await rig.press('7 d');
-    expect(rig.text).toContain('15 alerts in 7 d');
+    expect(rig.text).toContain('15 alerts in 7 days');
     expect((await open(load({ count: 0, origins: [] }))).text).toContain('No alert in this time.');
     expect((await open(new Error('no line to the server'))).text).toContain('no line to the server');
   });

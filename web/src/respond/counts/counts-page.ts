@@ -50,7 +50,9 @@ export class CountsPage {
   protected readonly severities = computed(() => (this.load() ? severityWords(this.load()!) : ''));
   protected readonly span = computed(() => {
     const load = this.load();
-    return load ? `${counted(load.count, 'alert')} in ${formatDuration(load.until - load.from)}` : '';
+    return load
+      ? `${counted(load.count, 'alert')} in ${counted(Math.max(1, Math.round((load.until - load.from) / 86_400_000)), 'day')}`
+      : '';
   });
   protected readonly isMaker = computed(() => this.place().me?.role === 'maker');
 
