@@ -5,14 +5,13 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
 import pg from 'pg';
+import { flow, forSeconds, PACKETS_PER_SECOND, RECORDS_A_PACKET } from './flow';
 import { machine, percentile, ratio } from './report';
 import { openRig } from './rig';
 
 const NODES = 200;
 const SECONDS = 15;
 const BUSY_SECONDS = 45;
-const PACKETS_PER_SECOND = 50;
-const RECORDS = 10;
 
 let running: ChildProcess | null = null;
 const rig = await openRig(NODES);
@@ -20,33 +19,6 @@ const database = new pg.Client({ connectionString: process.env['DATABASE_URL'] }
 await database.connect();
 const mb = 1024 * 1024;
 const rss = (): number => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${rig.pid}/status`, 'utf8'))?.[1] ?? 0) / 1024;
-
-/** Publishes at the rate, gives the milliseconds to each acknowledgement. */
-async function flow(seconds: number): Promise<number[]> {
-  const latencies: number[] = [];
-  const under: Promise<void>[] = [];
-  const began = performance.now();
-  for (let i = 0; i < seconds * PACKETS_PER_SECOND; i++) {
-    const wait = began + (i * 1000) / PACKETS_PER_SECOND - performance.now();
-    if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait));
-    const node = rig.nodes[i % NODES];
-    if (!node) break;
-    const now = Date.now();
-    const records = Array.from({ length: RECORDS }, (_, k) => ({
-      n: k % 2 ? 'humidity' : 'temperature',
-      t: (now - k) / 1000,
-      v: 20 + k / 10,
-    }));
-    const from = performance.now();
-    under.push(
-      node.client
-        .publishAsync(`dp/1/${node.id}/up`, JSON.stringify(records), { qos: 1 })
-        .then(() => void latencies.push(performance.now() - from)),
-    );
-  }
-  await Promise.all(under);
-  return latencies;
-}
 
 /** Puts an image of so many bytes into the library, offers it to all nodes, and lets each fetch it by ranges. Gives the seconds it took. */
 async function fetchAll(version: string, bytes: number): Promise<{ done: Promise<number>; end: () => Promise<void> }> {
@@ -92,14 +64,14 @@ async function fetchAll(version: string, bytes: number): Promise<{ done: Promise
 }
 
 console.log(machine());
-await flow(5);
-const idle = await flow(SECONDS);
+await flow(rig.nodes, forSeconds(5));
+const idle = await flow(rig.nodes, forSeconds(SECONDS));
 const before = rss();
 await Promise.all(rig.nodes.map(({ client, id }) => client.subscribeAsync(`dp/1/${id}/set`, { qos: 1 })));
 let highest = 0;
 const looking = setInterval(() => (highest = Math.max(highest, rss())), 250);
 // From before the first node is told, through the telling of all 200 and well into their fetching.
-const measured = flow(BUSY_SECONDS);
+const measured = flow(rig.nodes, forSeconds(BUSY_SECONDS));
 const small = await fetchAll('1.0.0', mb);
 const busy = await measured;
 const took = await small.done;
@@ -111,7 +83,7 @@ ratio(
   percentile(busy, 0.99),
   percentile(idle, 0.99),
   { atMost: 2 },
-  `${ms(busy, 0.99)} (median ${ms(busy, 0.5)}) against ${ms(idle, 0.99)} (median ${ms(idle, 0.5)}) at ${PACKETS_PER_SECOND * RECORDS} readings/s; all had it after ${took.toFixed(0)} s`,
+  `${ms(busy, 0.99)} (median ${ms(busy, 0.5)}) against ${ms(idle, 0.99)} (median ${ms(idle, 0.5)}) at ${PACKETS_PER_SECOND * RECORDS_A_PACKET} readings/s; all had it after ${took.toFixed(0)} s`,
 );
 highest = 0;
 await fetchAll('2.0.0', 8 * mb);

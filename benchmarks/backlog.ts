@@ -3,14 +3,13 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import pg from 'pg';
+import { flow, forSeconds, PACKETS_PER_SECOND, RECORDS_A_PACKET } from './flow';
 import { machine, percentile, ratio } from './report';
 import { openRig } from './rig';
 
 const LIVE = 50;
 const AWAY = 5;
 const RECORDS = Number(process.env['BENCH_RECORDS'] ?? 100_000);
-const PACKETS_PER_SECOND = 50;
-const RECORDS_A_PACKET = 10;
 const IDLE_SECONDS = 20;
 
 const rig = await openRig(LIVE + AWAY);
@@ -21,36 +20,9 @@ for (const { client } of away) await client.endAsync(true);
 const database = new pg.Client({ connectionString: process.env['DATABASE_URL'] });
 await database.connect();
 
-/** Publishes at the rate until told to stop; gives the milliseconds to each acknowledgement. */
-async function flow(goesOn: (seconds: number) => boolean): Promise<number[]> {
-  const latencies: number[] = [];
-  const under: Promise<void>[] = [];
-  const began = performance.now();
-  for (let i = 0; goesOn((performance.now() - began) / 1000); i++) {
-    const wait = began + (i * 1000) / PACKETS_PER_SECOND - performance.now();
-    if (wait > 0) await new Promise((resolve) => setTimeout(resolve, wait));
-    const node = live[i % LIVE];
-    if (!node) break;
-    const now = Date.now();
-    const records = Array.from({ length: RECORDS_A_PACKET }, (_, k) => ({
-      n: k % 2 ? 'humidity' : 'temperature',
-      t: (now - k) / 1000,
-      v: 20 + k / 10,
-    }));
-    const from = performance.now();
-    under.push(
-      node.client
-        .publishAsync(`dp/1/${node.id}/up`, JSON.stringify(records), { qos: 1 })
-        .then(() => void latencies.push(performance.now() - from)),
-    );
-  }
-  await Promise.all(under);
-  return latencies;
-}
-
 console.log(machine());
-await flow((seconds) => seconds < 5);
-const idle = await flow((seconds) => seconds < IDLE_SECONDS);
+await flow(live, forSeconds(5));
+const idle = await flow(live, forSeconds(IDLE_SECONDS));
 const accounts = away.map(({ id, key }) => `${id}=${key}`);
 const senders = spawn(
   process.execPath,
@@ -62,7 +34,7 @@ const senders = spawn(
 let over = false;
 const began = performance.now();
 const ended = once(senders, 'exit').then(() => (over = true));
-const busy = await flow(() => !over);
+const busy = await flow(live, () => !over);
 await ended;
 const took = (performance.now() - began) / 1000;
 const { rows } = await database.query<{ n: string }>('select count(*) n from reading where point_id = any($1) and at < $2', [

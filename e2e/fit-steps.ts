@@ -1,5 +1,5 @@
-import mqtt from 'mqtt';
 import { press, shows } from './browser';
+import { speakAs } from './fake-node';
 import { postJson, type Hands } from './record-steps';
 
 const NODES = ['row-1', 'row-2', 'row-3', 'row-4', 'row-5'];
@@ -18,35 +18,13 @@ export function itFitsARound({ page: of, go, noteBarriers, mqttPort, afterwards 
     await postJson(page, '/api/v1/build-sheets', { name: 'Row post', draft, base: null });
     for (const id of NODES) {
       const { key } = await postJson<{ key: string }>(page, '/api/v1/nodes', { id, room: 'Fern house', buildSheet: 'row-post' });
-      const client = await mqtt.connectAsync({
-        host: '127.0.0.1',
-        port: mqttPort(),
-        protocolVersion: 4,
-        clientId: id,
-        username: id,
-        password: key,
-      });
-      const say = (channel: string, body: object): Promise<unknown> =>
-        client.publishAsync(`dp/1/${id}/${channel}`, JSON.stringify(body), { qos: 1 });
-      // What is under way when the client ends is not answered any more.
-      const late = (): void => undefined;
       const values = (): object => [
         { n: 'temperature', v: 19 + Math.random() / 10 },
         { n: 'humidity', v: 61 + Math.random() / 10 },
       ];
-      const beat = setInterval(() => void say('up', values()).catch(late), 700);
-      afterwards.push(async () => {
-        clearInterval(beat);
-        await client.endAsync(true);
-      });
-      client.on('message', (_topic, payload) => {
-        const { ask, seconds } = JSON.parse(payload.toString()) as { ask?: string; seconds?: number };
-        if (ask !== 'fit') return;
-        for (let s = 0; s <= (seconds ?? 0); s++)
-          setTimeout(() => void say('fit', { rssiDbm: -58 - (s % 2), supplyVolts: 4.95 }).catch(late), s * 1000);
-      });
-      await client.subscribeAsync(`dp/1/${id}/do`, { qos: 1 });
-      await say('up', values());
+      const node = await speakAs({ id, key, port: mqttPort() }, values);
+      afterwards.push(() => node.end());
+      await node.say('up', values());
     }
     await page.setViewport({ width: 390, height: 844, hasTouch: true });
     await go('/provision/fit', 'to fit');

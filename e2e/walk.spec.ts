@@ -1,4 +1,3 @@
-import mqtt from 'mqtt';
 import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -6,6 +5,7 @@ import type { Browser, Page } from 'puppeteer-core';
 import { freePort, root, service } from '../scripts/lib/run.mjs';
 import { startStack, type Stack } from '../scripts/lib/stack.mjs';
 import { choose, fill, openBrowser, openPage, press, search, settled, shows } from './browser';
+import { speakAs } from './fake-node';
 import { itFitsARound } from './fit-steps';
 import { itKeepsTheRecord, type Hands } from './record-steps';
 import { itResponds } from './respond-steps';
@@ -771,31 +771,11 @@ describe('the whole slice, by hand', () => {
       fetch(document.querySelector<HTMLAnchorElement>('.bench-row a[href$="/header"]')!.href).then((answer) => answer.text()),
     );
     const of = (name: string): string => new RegExp(`#define NODE_${name}\\s+"?([^"\\n]+)"?`).exec(header)?.[1] ?? '';
-    const client = await mqtt.connectAsync(`mqtt://${of('BROKER_HOST')}:${of('BROKER_PORT')}`, {
-      protocolVersion: 4,
-      clientId: of('ID'),
-      username: of('ID'),
-      password: of('KEY'),
-      reconnectPeriod: 0,
-    });
-    const say = (channel: string, body: object): Promise<unknown> =>
-      client.publishAsync(`dp/1/hatch-1/${channel}`, JSON.stringify(body), { qos: 1 });
     const point = of('POINT_0_NAME');
     let open = 0;
-    // What is under way when the client ends is not answered any more.
-    const late = (): void => undefined;
-    const beat = setInterval(() => void say('up', [{ n: point, t: Date.now() / 1000, v: open }]).catch(late), 700);
-    afterwards.push(async () => {
-      clearInterval(beat);
-      await client.endAsync(true);
-    });
-    client.on('message', (_topic, payload) => {
-      const { ask, seconds } = JSON.parse(payload.toString()) as { ask?: string; seconds?: number };
-      if (ask !== 'fit') return;
-      for (let s = 0; s <= (seconds ?? 0); s++)
-        setTimeout(() => void say('fit', { rssiDbm: -61 - (s % 2), supplyVolts: 4.9 }).catch(late), s * 1000);
-    });
-    await client.subscribeAsync('dp/1/hatch-1/do', { qos: 1 });
+    const door = { id: of('ID'), key: of('KEY'), host: of('BROKER_HOST'), port: Number(of('BROKER_PORT')) };
+    const { say, end } = await speakAs(door, () => [{ n: point, t: Date.now() / 1000, v: open }]);
+    afterwards.push(end);
     await say('hello', { firmware: 'ownmade 3', resetReason: 'power-up', points: [point], hardwareId: 'own-board-7' });
     await page.waitForSelector('.bench-row[aria-label="hatch-1, proved"]', { timeout: 30_000 });
     await press(page, 'Fit hatch-1');

@@ -13,7 +13,7 @@ import { placeFeature } from '../../data/reducers';
 import { useIcons } from '../../parts/icons';
 import { Drawers } from '../../shell/drawers';
 import { hasWebSerial } from './web-serial-port';
-import type { Job } from './writer';
+import type { Job } from './job';
 
 /** A node on the bench, what this page does with it, and its newest run. */
 export interface BenchRow {

@@ -5,7 +5,8 @@ import { ApiError } from '../../data/api';
 import { aNode, aRun, NOON, Rig } from '../../testing/rig';
 import { shippedCatalogue } from '../../testing/shipped-catalogue';
 import { Bench } from './bench';
-import { Writer, type Job } from './writer';
+import type { Job } from './job';
+import { Writer } from './writer';
 
 const draft = {
   board: 'gateway-board',

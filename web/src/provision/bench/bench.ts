@@ -23,9 +23,9 @@ import { markOf, StateGlyph } from '../../parts/state-glyph';
 import { openNewNodes } from '../../shell/new-nodes';
 import { BenchBoards } from './bench-boards';
 import { BenchChoose } from './bench-choose';
-import type { Looked } from './before-writing';
 import { BenchNetwork } from './bench-network';
 import { BenchPort } from './bench-port';
+import { BenchPreflight } from './bench-preflight';
 import { BenchSide, type BenchRow } from './bench-side';
 import { BootButton } from './boot-button';
 import { PreflightFound } from './preflight-found';
@@ -62,7 +62,7 @@ const NARROW_PITCH = 37;
     StateGlyph,
     WriteLoupe,
   ],
-  providers: [BenchBoards],
+  providers: [BenchBoards, BenchPreflight],
   templateUrl: './bench.html',
   styles: `
     .in-row {
@@ -104,6 +104,7 @@ export class Bench {
   private readonly clockNow = inject(Clock);
   protected readonly writer = inject(Writer);
   protected readonly boards = inject(BenchBoards);
+  protected readonly preflight = inject(BenchPreflight);
   protected readonly steps = STEPS;
   protected readonly titles = STEP_TITLES;
   protected readonly narrow = toSignal(
@@ -162,6 +163,13 @@ export class Bench {
   protected tick(nodes: readonly string[], on: boolean): void {
     this.ticked.update((ticked) => new Set(on ? [...ticked, ...nodes] : [...ticked].filter((node) => !nodes.includes(node))));
   }
+  protected async write(nodes: readonly string[]): Promise<void> {
+    if (await this.preflight.write(nodes)) this.ticked.set(new Set());
+  }
+  protected begin(nodes: readonly string[]): void {
+    this.ticked.set(new Set());
+    this.preflight.start(nodes);
+  }
   protected readonly picked = signal<string | null>(null);
   protected readonly shown = computed(
     () =>
@@ -188,7 +196,7 @@ export class Bench {
         this.writer
           // Asked anew each time: a batch may be taken up long after the page was opened.
           .takeUp((node) => ['proved', 'written'].includes(this.nodes().find((one) => one.id === node)?.state ?? ''))
-          .catch((error: unknown) => this.lookProblem.set(messageOf(error)));
+          .catch((error: unknown) => this.preflight.problem.set(messageOf(error)));
       });
     });
   }
@@ -236,79 +244,6 @@ export class Bench {
     return (done + (row.job?.step === 'write' ? row.job.written : 0)) * this.pitch();
   }
   protected readonly serial = hasWebSerial();
-  protected readonly looked = signal<{ nodes: readonly string[]; found: readonly Looked[] } | null>(null);
-  protected readonly looking = signal(false);
-  protected readonly lookProblem = signal<string | null>(null);
-  /** Images chosen for the next batch, by board; a board left out gets its newest. */
-  private readonly chosen = signal<Readonly<Record<string, string>>>({});
-  private readonly library = resource({
-    params: () => (this.place().me?.role === 'maker' ? true : undefined),
-    loader: () => this.api.call(provision.firmware, {}),
-  });
-  /** Those that go into a slot: what is made of parts is for boards fresh from the shop. */
-  protected readonly images = computed(() => (this.library.hasValue() ? this.library.value() : []).filter(({ parts }) => parts === null));
-  protected async choose(board: string, image: string): Promise<void> {
-    this.chosen.update((chosen) => ({ ...chosen, [board]: image }));
-    await this.look(this.looked()?.nodes ?? []);
-  }
-  /** Looks at nodes and shows what was found, with the images that can be chosen. */
-  protected async look(nodes: readonly string[]): Promise<void> {
-    this.looking.set(true);
-    this.lookProblem.set(null);
-    try {
-      this.looked.set({ nodes, found: await this.find(nodes) });
-    } catch (error) {
-      this.lookProblem.set(messageOf(error));
-    }
-    this.looking.set(false);
-  }
-  private async find(nodes: readonly string[]): Promise<Looked[]> {
-    return (await this.api.call(provision.preflight, { body: { nodes: [...nodes], firmware: this.chosen() } })).map(
-      ({ node, board, image, checks, firstWrite }): Looked => {
-        if (firstWrite === 'written elsewhere') this.elsewhere.add(node);
-        const wrong = checks.filter((check) => check.verdict !== 'pass');
-        const worst = wrong.some((check) => check.verdict === 'fail') ? 'fail' : wrong.length > 0 ? 'warn' : 'pass';
-        return { node, board, image, wrong, worst };
-      },
-    );
-  }
-  /** Looks before it writes: what fails is not written, what warns is asked. */
-  protected async write(nodes: readonly string[]): Promise<void> {
-    this.looking.set(true);
-    this.lookProblem.set(null);
-    try {
-      const found = await this.find(nodes);
-      // The same reminders were read at the first write of a node: only what was not yet agreed to is asked.
-      const asked = found.filter((one) => one.worst === 'fail' || (one.worst === 'warn' && !this.agreed.has(one.node)));
-      if (asked.length === 0) this.start(nodes);
-      else this.looked.set({ nodes, found });
-    } catch (error) {
-      this.lookProblem.set(messageOf(error));
-    }
-    this.looking.set(false);
-  }
-  /** Nodes whose warnings were read and agreed to on this page. */
-  private readonly agreed = new Set<string>();
-  protected start(nodes: readonly string[]): void {
-    for (const node of nodes) this.agreed.add(node);
-    this.looked.set(null);
-    this.ticked.set(new Set());
-    const elsewhere = nodes.filter((node) => this.elsewhere.has(node));
-    const here = nodes.filter((node) => !this.elsewhere.has(node));
-    if (here.length > 0) void this.writer.write(here, this.chosen());
-    for (const node of elsewhere) void this.writeElsewhere(node);
-  }
-  /** Nodes whose boards another tool chain writes. */
-  private readonly elsewhere = new Set<string>();
-  /** Its run waits at Join: its configuration is exported, and the node comes by itself. */
-  protected async writeElsewhere(node: string): Promise<void> {
-    try {
-      await this.api.call(provision.elsewhere, { body: { node } });
-      this.lookProblem.set(null);
-    } catch (error) {
-      this.lookProblem.set(messageOf(error));
-    }
-  }
   protected exportOf(node: string, form: 'json' | 'header' | 'csv'): string {
     return `/api/v1/nodes/${encodeURIComponent(node)}/configuration/${form}`;
   }
@@ -320,7 +255,7 @@ export class Bench {
       const device = await chooseSerialDevice();
       if (device) await this.writer.addDevice(device, node);
     } catch (error) {
-      this.lookProblem.set(messageOf(error));
+      this.preflight.problem.set(messageOf(error));
     }
   }
   protected readonly wordsOf = messageOf;

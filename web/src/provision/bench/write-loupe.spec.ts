@@ -1,4 +1,4 @@
-import type { Job } from './writer';
+import type { Job } from './job';
 import { loupeOf } from './write-loupe';
 
 const NOW = 1_800_000_000_000;

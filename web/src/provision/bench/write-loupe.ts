@@ -1,18 +1,11 @@
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { Clock } from '../../parts/clock';
-import type { Job } from './writer';
+import type { Job } from './job';
 
 /** Width of the staff that a step is opened into, px. */
 const WIDTH = 470;
 const TICKS = 6;
-
-/** What lies in the flash of a board that was written whole, by its manifest. */
-export interface FlashLayout {
-  readonly bytes: number;
-  readonly parts: readonly { readonly file: string; readonly at: number; readonly bytes: number }[];
-  readonly configuration: { readonly at: number; readonly bytes: number } | null;
-}
 
 const mega = (bytes: number): string => `${formatNumber(bytes / (1024 * 1024), bytes % (1024 * 1024) === 0 ? 0 : 1)} MB`;
 const kilo = (bytes: number): string => `${formatNumber(bytes / 1024, 0)} kB`;

@@ -1,7 +1,6 @@
 import { provision, type Batch, type BenchStep, type Firmware, type Run } from '@dewpost/contract';
 import { turnAt, waitsFor } from '@dewpost/core/bench';
-import type { Boot } from '@dewpost/core/rom-loader';
-import { LinkError, type SerialLog } from '@dewpost/core/serial';
+import { LinkError } from '@dewpost/core/serial';
 import type { NodeConfiguration } from '@dewpost/core/wire';
 import { inject, Injectable, signal } from '@angular/core';
 import { Api, ApiError, messageOf } from '../../data/api';
@@ -13,32 +12,9 @@ import { answersOurs, writeOverSerial, type StepDone, type WritingTells } from '
 import { openStandinPort } from './standin-port';
 import { StepFailure } from './step-failure';
 import { serverWent, stubborn } from './stubborn';
-import type { FlashLayout } from './write-loupe';
+import type { Job } from './job';
+import { imageOf, reportStep } from './run-reports';
 import { openSerialDevice, type SerialDevice } from './web-serial-port';
-
-/** One node on the bench. Steps seen by the server (contact, readings) are in the run, in the store. */
-export interface Job {
-  node: string;
-  port: number | null;
-  /** Its gateway, which is written before it; `null`: it has none. */
-  after: string | null;
-  run: number | null;
-  step: BenchStep | 'queued' | 'over';
-  /** Share of the image written, 0…1; its rate, bytes a second, once there is one; and seconds left. */
-  written: number;
-  rate: number | null;
-  left: number | null;
-  /** Until when the board takes settings (a gateway does in its first minutes only), ms; `null`: for ever. */
-  windowEnds: number | null;
-  /** Since when it erases, and how long that takes at most, ms; `null`: it does not. */
-  erasing: { since: number; longestMs: number } | null;
-  /** Since when it waits for a person to press a button, ms, and which; `null`: it does not. */
-  hand: { since: number; boot: Boot } | null;
-  /** Where the parts lie that go into a board fresh from the shop; `null`: it holds our loader. */
-  flash: FlashLayout | null;
-  log: SerialLog[];
-  failure: { step: BenchStep; code: string; evidence: string } | null;
-}
 
 const LOOK_AGAIN_MS = 1000;
 /** Lines of a board's log that are kept. */
@@ -251,21 +227,9 @@ export class Writer {
           ? { step: error.step, code: error.code, evidence: error.message }
           : { step: 'check' as const, code: 'other', evidence: messageOf(error) };
       this.change(node, { failure, step: 'over' });
-      if (run) await this.report(run.id, failure.step, 'failed', null, failure.evidence, failure.code).catch(() => undefined);
+      if (run) await reportStep(this.api, run.id, failure.step, 'failed', null, failure.evidence, failure.code).catch(() => undefined);
       else this.problem.set(failure.evidence);
     }
-  }
-
-  /** The bytes of an image, as many as the library says: an answer that is an error is never written to a board. */
-  private async imageOf(firmware: Firmware): Promise<Uint8Array> {
-    const answer = await stubborn(() => this.api.bytes(`/api/v1/firmware/${encodeURIComponent(firmware.id)}/image`)).catch(
-      (error: unknown) => {
-        throw new StepFailure('check', 'image-gone', messageOf(error));
-      },
-    );
-    if (answer.length !== firmware.bytes)
-      throw new StepFailure('check', 'image-gone', `The library sent ${answer.length} bytes of ${firmware.bytes}.`);
-    return answer;
   }
 
   private async overSerial(
@@ -276,7 +240,7 @@ export class Writer {
   ): Promise<void> {
     const device = this.devices().get(port);
     // Before the port is taken: an image that is gone leaves the board alone.
-    const image = await this.imageOf(firmware);
+    const image = await imageOf(this.api, firmware);
     const bytes = await (device ? openSerialDevice(device) : openStandinPort(port, { board: firmware.board })).catch((error: unknown) => {
       throw new StepFailure('check', device ? 'port-taken' : 'noAnswer', messageOf(error));
     });
@@ -295,7 +259,7 @@ export class Writer {
       throw new StepFailure('check', 'no-first-image', `No image in parts for ${firmware.board} is in the library.`);
     }
     const first = fresh.firmware;
-    const whole = await this.imageOf(first).catch((error: unknown) => {
+    const whole = await imageOf(this.api, first).catch((error: unknown) => {
       bytes.close();
       throw error;
     });
@@ -307,7 +271,7 @@ export class Writer {
     if (this.jobs().get(node)?.failure) return;
     this.change(node, { failure: { step: 'contact', code, evidence }, step: 'over' });
     // A node that has made contact after all has ended this run: the ledger knows better.
-    await this.report(run, 'contact', 'failed', null, evidence, code).catch(() => undefined);
+    await reportStep(this.api, run, 'contact', 'failed', null, evidence, code).catch(() => undefined);
   }
 
   private async step(run: number, node: string, step: BenchStep, act: () => Promise<StepDone>): Promise<void> {
@@ -315,7 +279,7 @@ export class Writer {
     const begun = performance.now();
     try {
       const { detail, hardwareId } = await act();
-      await this.report(run, step, 'done', performance.now() - begun, detail, null, hardwareId);
+      await reportStep(this.api, run, step, 'done', performance.now() - begun, detail, null, hardwareId);
     } catch (error) {
       if (error instanceof StepFailure) throw error;
       if (error instanceof LinkError)
@@ -323,23 +287,6 @@ export class Writer {
       if (error instanceof ApiError && error.status === 409) throw new StepFailure(step, 'board-known', error.message);
       throw new StepFailure(step, 'other', messageOf(error));
     }
-  }
-
-  private async report(
-    run: number,
-    step: BenchStep,
-    state: 'done' | 'failed',
-    ms: number | null,
-    detail: string,
-    code: string | null,
-    hardwareId?: string,
-  ): Promise<void> {
-    await stubborn(() =>
-      this.api.call(provision.step, {
-        params: { id: run },
-        body: { step, state, ms, detail, code, ...(hardwareId && { hardwareId }) },
-      }),
-    );
   }
 
   private put(job: Job): void {
