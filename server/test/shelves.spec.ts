@@ -104,4 +104,20 @@ describe('an alert on the shelf', () => {
     expect((await shelve(critical.id, { minutes: 60 })).status).toBe(200);
     expect(await house.database('shelf').select('why')).toEqual([{ why: 'the fan is being mended' }]);
   });
+
+  it('holds back no graver alert of the same rule: one that was put away for a week and is critical now is told', async () => {
+    const { id: rule, version } = (await arm({ point: points['humidity'], side: 'low', setpoint: 50, severity: 'advisory' })).body;
+    await node.up({ humidity: 40 });
+    const ofRule = async (severity: string): Promise<Body> =>
+      (await open()).find((one) => one.threshold === rule && one.severity === severity);
+    const alert = await eventually(() => ofRule('advisory'), 'the advisory one');
+    expect((await shelve(alert.id, { minutes: 7 * 24 * 60 })).status).toBe(200);
+    const before = told();
+    const body = { side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'critical', output: null };
+    expect((await house.maker.call('PUT', `/api/v1/thresholds/${rule}`, { ...body, from: version })).status).toBe(200);
+    await node.up({ humidity: 39 });
+    const grave = await eventually(() => ofRule('critical'), 'the critical one');
+    expect(grave.shelvedUntil).toBeNull();
+    await eventually(() => told() === before + 1, 'it to be told');
+  });
 });

@@ -70,6 +70,7 @@ export class Ledger {
           changed.alerts.push(alert);
           // Ordinary switching is looked up by who wants to know: nobody is told.
           if (alert.journal) break;
+          if (alert.shelvedUntil !== null) break;
           if (alert.earlier) earlier.push(alert);
           else changed.outbox.push(...this.tellFirst(alert));
           break;
@@ -124,7 +125,7 @@ export class Ledger {
   private openAlert(alert: NewAlert): Alert | null {
     if (this.draft.isOpen(alert.key)) return null;
     const id = this.options.ids.take('alert');
-    const shelf = this.options.shelves.of(alert.key);
+    const shelf = this.options.shelves.of(alert.key, alert.severity);
     this.writes.open(id, alert, shelf);
     const view = openedAlert(id, alert, shelf);
     this.draft.alerts.set(alert.key, view);
@@ -182,8 +183,6 @@ export class Ledger {
 
   /** The first course of an alert that has just opened, where it is due at once; what comes later is found by the tick. */
   private tellFirst(alert: Alert): OutboxItem[] {
-    // It tripped again while it is on the shelf.
-    if (alert.shelvedUntil !== null) return [];
     const { routes, registry, now } = this.options;
     const [first] = tellings(routeOf(routes.plan(), registry, alert), alert.trippedAt, alert.trippedAt, routes.quiet());
     return first && first.at <= now ? this.tell(alert, first) : [];

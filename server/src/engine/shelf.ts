@@ -1,5 +1,9 @@
+import { severityRank, type Severity } from '@dewpost/core/alarm';
+
 /** What somebody has put on the shelf: alerts of this origin stand there and are told to nobody until then. */
 export interface Shelf {
+  /** What the alert was when it was put there: a graver one of the same origin is told. */
+  readonly severity: Severity;
   readonly by: string;
   readonly why: string;
   /** ms since 1970. */
@@ -10,9 +14,10 @@ export interface Shelf {
 export class ShelfBook {
   private readonly shelves = new Map<string, Shelf>();
 
-  /** The shelf that alerts of this key stand on; `null`: none. It ends when it is taken away, not by the clock alone. */
-  of(key: string): Shelf | null {
-    return this.shelves.get(key) ?? null;
+  /** The shelf that an alert of this key and severity stands on; `null`: none. It ends when it is taken away, not by the clock alone. */
+  of(key: string, severity: Severity): Shelf | null {
+    const shelf = this.shelves.get(key);
+    return shelf && severityRank(severity) <= severityRank(shelf.severity) ? shelf : null;
   }
   entries(): readonly (readonly [key: string, shelf: Shelf])[] {
     return [...this.shelves];

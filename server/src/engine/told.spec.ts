@@ -28,6 +28,7 @@ describe('what was told of an alert', () => {
       threshold: null,
       trippedAt: NOW,
       acknowledgedAt: null,
+      shelvedUntil: null,
       journal: false,
       earlier: false,
       ...change,
@@ -49,8 +50,9 @@ describe('what was told of an alert', () => {
       expect([due(second, NOW + byMs + 14 * MIN), due(second, NOW + byMs + 15 * MIN)]).toEqual([[], [1]]);
     }
   });
-  it('nobody is told of what was acknowledged, only switches, or happened earlier', () => {
-    for (const change of [{ acknowledgedAt: NOW }, { journal: true }, { earlier: true }]) expect(due(NOBODY_TOLD, NOW, change)).toEqual([]);
+  it('nobody is told of what was acknowledged, is on the shelf, only switches, or happened earlier', () => {
+    for (const change of [{ acknowledgedAt: NOW }, { shelvedUntil: NOW + 1 }, { journal: true }, { earlier: true }])
+      expect(due(NOBODY_TOLD, NOW, change)).toEqual([]);
     expect(due(NOBODY_TOLD, NOW)).toEqual([0]);
   });
 });

@@ -114,7 +114,7 @@ export class Intake {
       const { batch } = next;
       const began = performance.now();
       await this.commit(batch);
-      this.lanes.took(batch, began, performance.now());
+      this.lanes.took(began, performance.now());
       for (const { received } of batch) {
         const left = (this.perNode.get(received.node.name) ?? 1) - 1;
         if (left > 0) this.perNode.set(received.node.name, left);

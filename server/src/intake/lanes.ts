@@ -35,6 +35,8 @@ export class Lanes<T extends InLane> {
   private readonly lateOf = new Map<string, number>();
   private liveAt = -Infinity;
   private restUntil = -Infinity;
+  /** Whether the batch given last was of what was kept. */
+  private lateTurn = false;
 
   get size(): number {
     return this.live.length + this.late.length;
@@ -54,6 +56,7 @@ export class Lanes<T extends InLane> {
   next(now: number): Next<T> | null {
     if (this.live.length > 0) {
       this.liveAt = now;
+      this.lateTurn = false;
       return { batch: this.live.splice(0, LANES.batchMessages) };
     }
     const [first] = this.late;
@@ -61,12 +64,13 @@ export class Lanes<T extends InLane> {
     const isQuiet = now - this.liveAt >= LANES.quietMs;
     const isOverdue = now - first.since >= LANES.overdueMs;
     if (!isQuiet && !isOverdue && now < this.restUntil) return { waitMs: this.restUntil - now };
+    this.lateTurn = true;
     return { batch: this.takeLate(isQuiet ? LANES.quietRecords : isOverdue ? LANES.overdueRecords : LANES.lateRecords) };
   }
 
-  /** A batch is through: `began` and `now` around its commit. */
-  took(batch: readonly T[], began: number, now: number): void {
-    if (batch[0]?.isLate) this.restUntil = now + LANES.restShare * (now - began);
+  /** The batch given last is through: `began` and `now` around its commit. */
+  took(began: number, now: number): void {
+    if (this.lateTurn) this.restUntil = now + LANES.restShare * (now - began);
   }
 
   private takeLate(mostRecords: number): T[] {

@@ -35,12 +35,13 @@ export class Shelves {
   async load(): Promise<void> {
     const rows = (await this.parts.store.database('shelf').select('*')) as {
       alert_key: string;
+      severity: Alert['severity'];
       until: Date;
       by_whom: string;
       why: string;
     }[];
-    for (const { alert_key: key, until, by_whom: by, why } of rows) {
-      this.parts.book.put(key, { until: until.getTime(), by, why });
+    for (const { alert_key: key, severity, until, by_whom: by, why } of rows) {
+      this.parts.book.put(key, { severity, until: until.getTime(), by, why });
     }
   }
 
@@ -62,9 +63,11 @@ export class Shelves {
       const message = `A ${open.severity} alert is put away for ${formatSpan(most * 60)} at most.`;
       throw new ProblemError(422, 'Too long', message, [{ path: 'body.minutes', message }]);
     }
-    const shelf: Shelf = { by, why, until: engine.now() + minutes * 60_000 };
+    const shelf: Shelf = { severity: open.severity, by, why, until: engine.now() + minutes * 60_000 };
     const alert = await this.change(key, `shelved for ${formatSpan(minutes * 60)}: ${why}`, by, async (change) => {
-      const row = { until: new Date(shelf.until), by_whom: by, why };
+      // It may have cleared a moment ago: nothing is put away then.
+      this.openById(id);
+      const row = { severity: shelf.severity, until: new Date(shelf.until), by_whom: by, why };
       await change
         .trx('shelf')
         .insert({ alert_key: key, ...row })

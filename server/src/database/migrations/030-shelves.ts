@@ -13,6 +13,7 @@ alter table alert
 
 create table shelf (
   alert_key text primary key,
+  severity text not null,
   until timestamptz not null,
   by_whom text not null,
   why text not null
