@@ -271,6 +271,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     database,
     config,
     mqttPort,
+    httpPort: () => httpPort,
     profiles,
     registry,
     site,
@@ -320,7 +321,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     stages: [
       liveRoutes(parts),
       accessRoutes(parts),
-      sourceRoutes({ ...parts, httpPort: () => httpPort }),
+      sourceRoutes(parts),
       adoptedRoutes({ registry, adoptedNodes, readingAccounts }),
       nodeCareRoutes({ registry, care }),
       forwarding.routes,

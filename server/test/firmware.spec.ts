@@ -195,7 +195,12 @@ describe('a node’s configuration', () => {
       fetch(`${house.server.url}/api/v1/nodes/conf-1/configuration/${form}`, { headers: { cookie: house.maker.cookie() } });
     const json = await get('json');
     expect([json.headers.get('cache-control'), JSON.parse(await json.text()).key]).toEqual(['no-store', key]);
-    expect(await (await get('header')).text()).toContain(`#define NODE_KEY "${key}"`);
+    const header = await (await get('header')).text();
+    expect(header).toContain(`#define NODE_KEY "${key}"`);
+    // What stands there is where this very server takes readings: without a key it asks for one.
+    const [url = '', path = ''] = ['URL', 'PATH'].map((name) => new RegExp(`NODE_HTTP_${name} "([^"]+)"`).exec(header)?.[1]);
+    expect(new URL(url).port).toBe(new URL(house.server.url).port);
+    expect((await fetch(house.server.url + path, { method: 'POST' })).status).toBe(401);
     expect(await (await get('csv')).text()).toContain(`"key","${key}"\r\n`);
     expect((await get('xml')).status).toBe(404);
     expect((await house.keeper.get('/api/v1/nodes/conf-1/configuration/json')).status).toBe(403);

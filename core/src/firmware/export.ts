@@ -1,6 +1,6 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js';
-import type { NodeConfiguration } from '../wire';
+import { topicOf, type NodeConfiguration } from '../wire';
 import { canonicalJson } from '../manifest';
 
 /** SHA-256 of a configuration in its canonical form, hexadecimal. */
@@ -24,8 +24,14 @@ export function cString(text: string): string {
   return `"${[...bytes].map((byte) => (byte === 0x22 || byte === 0x5c || byte === 0x3f || byte < 0x20 || byte > 0x7e ? `\\${byte.toString(8).padStart(3, '0')}` : String.fromCharCode(byte))).join('')}"`;
 }
 
-/** A configuration as a C header, `node_config.h`: for firmware that is built with it. It holds secrets in clear. */
-export function configurationHeader(configuration: NodeConfiguration): string {
+/** Where a node posts its readings that speaks HTTP and no MQTT. */
+export const UP_PATH = '/node/v1/up';
+
+/**
+ * A configuration as a C header, `node_config.h`: for firmware that is built with it. It holds secrets in clear. `origin`: this server as
+ * nodes reach it by HTTP, `http://host:port`.
+ */
+export function configurationHeader(configuration: NodeConfiguration, origin: string): string {
   const {
     node,
     key,
@@ -53,6 +59,10 @@ export function configurationHeader(configuration: NodeConfiguration): string {
     define('NODE_KEY', key),
     define('NODE_BROKER_HOST', broker.host),
     define('NODE_BROKER_PORT', broker.port),
+    define('NODE_MQTT_TOPIC', topicOf(node, 'up')),
+    // The same readings go by HTTP as well, the key in an Authorization header.
+    define('NODE_HTTP_URL', origin),
+    define('NODE_HTTP_PATH', UP_PATH),
     define('NODE_REPORT_SECONDS', reportSeconds),
     define('NODE_NETWORK_COUNT', networks.length),
     ...networks.flatMap((network, i) => [

@@ -15,6 +15,8 @@ import {
   semverSchema,
 } from '.';
 
+const ORIGIN = 'http://mill.lan:8480';
+
 describe('versions', () => {
   it('come in the published order (Semantic Versioning 2.0.0 §11)', () => {
     const order = [
@@ -115,7 +117,7 @@ describe('a configuration handed out', () => {
         ...configuration.networks,
       ],
     });
-    const header = configurationHeader(told);
+    const header = configurationHeader(told, ORIGIN);
     expect(header.match(/NODE_NETWORK_\d_\w+/g)).toEqual([
       ...['NODE_NETWORK_0_NAME', 'NODE_NETWORK_0_PASSPHRASE', 'NODE_NETWORK_0_HIDDEN'],
       ...['NODE_NETWORK_1_NAME', 'NODE_NETWORK_2_NAME', 'NODE_NETWORK_2_PASSPHRASE'],
@@ -134,8 +136,12 @@ describe('a configuration handed out', () => {
     expect(rows.get('networks.0.name')).toBe('müh"le');
   });
   it('as a header is C that says the same bytes: quotes, trigraphs and letters beyond ASCII are escaped', () => {
-    const header = configurationHeader(configuration);
+    const header = configurationHeader(configuration, ORIGIN);
     expect(header).toMatch(/#define NODE_ID "loft-1"\n/);
+    // By either way: where it goes, and under which names.
+    for (const line of ['NODE_MQTT_TOPIC "dp/1/loft-1/up"', 'NODE_HTTP_URL "http://mill.lan:8480"', 'NODE_HTTP_PATH "/node/v1/up"'])
+      expect(header).toContain(`#define ${line}\n`);
+    expect(header.match(/NODE_POINT_\d+_NAME/g)).toHaveLength(configuration.points.length);
     expect(header).toContain('#define NODE_NETWORK_0_NAME "m\\303\\274h\\042le"');
     expect(header).not.toMatch(/\?\?/);
     fc.assert(

@@ -34,7 +34,7 @@ import type { Runs } from './runs';
 const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
 /** A configuration with its secrets, for other tool chains. */
 const FORMS: Readonly<
-  Record<string, { type: string; name: (node: string) => string; text: (configuration: NodeConfiguration) => string }>
+  Record<string, { type: string; name: (node: string) => string; text: (configuration: NodeConfiguration, origin: string) => string }>
 > = {
   json: { type: 'application/json', name: (node) => `${node}.json`, text: (configuration) => `${canonicalJson(configuration)}\n` },
   header: { type: 'text/x-c', name: () => 'node_config.h', text: configurationHeader },
@@ -73,6 +73,7 @@ export function provisionRoutes(parts: {
   config: Config;
   profiles: { catalogue(): Promise<Catalogue> };
   mqttPort: () => number;
+  httpPort: () => number;
 }): Router {
   const { store, database, registry, runs, rollouts, fits, nodes, vault, config, profiles } = parts;
   const router = Router();
@@ -175,7 +176,7 @@ export function provisionRoutes(parts: {
     await writeNodeLog(database, [{ node, level: 'warning', text: `its configuration with its key was downloaded by ${me?.name ?? ''}` }]);
     response.setHeader('Cache-Control', 'no-store');
     response.setHeader('Content-Disposition', `attachment; filename="${form.name(node.name)}"`);
-    response.type(form.type).send(form.text(configuration));
+    response.type(form.type).send(form.text(configuration, `http://${parts.config.nodeAddress}:${parts.httpPort()}`));
   });
   bindRaw(router, files.image, async ({ params, response }) => {
     const image = await imageFor(database, null, params.id);
