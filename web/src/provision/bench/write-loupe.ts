@@ -5,7 +5,7 @@ import type { Job } from './job';
 
 /** Width of the staff that a step is opened into, px. */
 const WIDTH = 470;
-const TICKS = 6;
+const TICKS = 5;
 
 const mega = (bytes: number): string => `${formatNumber(bytes / (1024 * 1024), bytes % (1024 * 1024) === 0 ? 0 : 1)} MB`;
 const kilo = (bytes: number): string => `${formatNumber(bytes / 1024, 0)} kB`;
@@ -18,7 +18,7 @@ const kilo = (bytes: number): string => `${formatNumber(bytes / 1024, 0)} kB`;
       <p>
         <b>{{ of.title }}</b> <span class="quiet">{{ of.words }}</span>
       </p>
-      <svg [attr.width]="width + 40" height="40" [attr.viewBox]="'-6 0 ' + (width + 40) + ' 40'" aria-hidden="true">
+      <svg [attr.width]="width + 40" height="40" [attr.viewBox]="'-16 0 ' + (width + 40) + ' 40'" aria-hidden="true">
         @for (part of of.parts; track $index) {
           <rect
             [attr.x]="part.x"
@@ -97,7 +97,7 @@ export function loupeOf({ step, erasing, written, rate, left, flash }: Job, now:
       title: 'Erasing',
       words: `the chip is silent meanwhile: leave it; stuck after ${formatDuration(erasing.longestMs)}`,
       at: share * WIDTH,
-      ticks: ticksTo(erasing.longestMs / 1000, (seconds) => formatNumber(seconds, 0)),
+      ticks: ticksTo(erasing.longestMs / 1000, (seconds) => formatNumber(seconds, Number.isInteger(seconds) ? 0 : 1)),
       post: true,
       parts: [],
     };
