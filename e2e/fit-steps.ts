@@ -44,6 +44,12 @@ export function itFitsARound({ page: of, go, noteBarriers, mqttPort, afterwards 
       figures++;
       await page.locator(`::-p-aria(${label} by hand)`).fill(figure);
       await tap(`Compare all 5 ${label}`);
+      // What was compared goes from the page, and what stands below it moves up.
+      await page.waitForFunction(
+        (done: string) => ![...document.querySelectorAll('.one-hand')].some(({ textContent }) => textContent.includes(done)),
+        { timeout: 20_000, polling: 100 },
+        label,
+      );
     }
     await shows(page, '5 armed', 40_000);
     expect([taps <= MOST_TAPS, figures <= MOST_FIGURES]).toEqual([true, true]);
