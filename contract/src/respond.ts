@@ -1,4 +1,4 @@
-import { CONSEQUENCES, PLACEHOLDERS, SEVERITIES, unknownPlaceholders } from '@dewpost/core/alarm';
+import { CONSEQUENCES, MOST_SHELVED_MINUTES, PLACEHOLDERS, SEVERITIES, unknownPlaceholders } from '@dewpost/core/alarm';
 import { handsetMessageSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint, rawEndpoint, rowId } from './endpoint';
@@ -309,11 +309,7 @@ export const respond = {
       'Put an open alert on the shelf for some minutes: it stands, what it switches goes on, nobody is told; a trip of the same rule meanwhile stays there too',
     params: z.object({ id: rowId }),
     body: z.object({
-      minutes: z
-        .number()
-        .int('whole minutes')
-        .min(5)
-        .max(7 * 24 * 60),
+      minutes: z.number().int('whole minutes').min(5).max(MOST_SHELVED_MINUTES.advisory),
       why: z.string().trim().min(3, 'say why').max(200),
     }),
     reply: alertSchema,

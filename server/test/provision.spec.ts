@@ -51,6 +51,34 @@ describe('writing a node', () => {
     ]);
     await node.end();
   });
+  it('why a node woke is no first reading: power once and its timer then is no sensor that jumps', async () => {
+    const draft = {
+      ...{
+        board: 'wifi-dual-bare',
+        supply: 'aa-lithium-2',
+        tellsWake: true,
+        reportSeconds: 20,
+        eventsPerDay: 6,
+        outdoors: false,
+        cableMetres: 1,
+      },
+      ...{ parts: [{ ref: 'door', part: 'reed-closed' }], fixed: {}, dividers: {} },
+    };
+    expect((await house.maker.post('/api/v1/build-sheets', { name: 'Waking post', draft, base: null })).status).toBe(200);
+    const made = (await house.maker.post('/api/v1/nodes', { id: 'waking-1', room: 'Cellar', buildSheet: 'waking-post' })).body;
+    const { name } = made.points.find((point: Body) => point.name !== 'woke-by');
+    await house.maker.post('/api/v1/provision/elsewhere', { node: 'waking-1' });
+    const node = await FakeNode.connect(house.server.mqttPort, 'waking-1', made.key);
+    for (const vs of ['power', 'timer', 'timer'])
+      await node.up([
+        { n: name, v: 0 },
+        { n: 'woke-by', vs },
+      ]);
+    await eventually(async () => (await state('waking-1')) === 'proved', 'proved');
+    const { needs } = (await house.maker.get('/api/v1/nodes/waking-1/fit')).body;
+    expect(needs.map(({ point }: Body) => point).filter(Boolean)).toEqual([name]);
+    await node.end();
+  });
   it('stops at a failed step with its cause; a board known under another name is refused', async () => {
     await house.node('run-2');
     const { run } = (await begin('run-2')).body;

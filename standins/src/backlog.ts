@@ -22,7 +22,7 @@ export class Backlog {
   /** `file` `null`: in memory only. A line that a cut left unfinished is passed over. */
   constructor(private readonly file: string | null) {
     const lines = file !== null && existsSync(file) ? readFileSync(file, 'utf8').split('\n') : [];
-    this.records = lines.flatMap((line) => recordOf(line) ?? []);
+    this.records = lines.flatMap((line) => recordOf(line) ?? []).slice(-BACKLOG_RECORDS);
   }
 
   get size(): number {

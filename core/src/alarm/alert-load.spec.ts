@@ -41,12 +41,12 @@ describe('how many alerts there are', () => {
     expect(alertLoad(times(11, 1000), 0, 20_000).floodShare * 20_000).toBeCloseTo(10_000, 6);
   });
   it('says of each origin how often, how fleeting, how chattering, and since when it stands; who speaks most comes first', () => {
-    const fleeting = { origin: 'silent x', clearedAt: null };
+    const standing = { origin: 'silent x', clearedAt: null };
     const all = [
       alert(0, { clearedAt: 59_999 }),
       alert(30_000, { clearedAt: 90_000 }),
       alert(60_000),
-      alert(10_000, { ...fleeting, severity: 'critical' }),
+      alert(10_000, { ...standing, severity: 'critical' }),
     ];
     const load = alertLoad(all, 0, 2 * DAY);
     expect(load.origins).toEqual([
@@ -55,6 +55,10 @@ describe('how many alerts there are', () => {
     ]);
     expect([load.fleeting, load.chattering, load.stale]).toEqual([1, 3, 1]);
     expect(load.bySeverity).toEqual({ advisory: 3, warning: 0, critical: 1 });
+  });
+  it('counts what has stood since before this time as stale, and nowhere else', () => {
+    const load = alertLoad([alert(-3 * DAY, { clearedAt: null }), alert(-3 * DAY), alert(0)], 0, DAY);
+    expect([load.stale, load.count, load.origins[0]?.count]).toEqual([1, 1, 1]);
   });
   it('a fleet that speaks together does not chatter: three within a minute count for one origin only', () => {
     expect(

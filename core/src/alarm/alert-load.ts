@@ -51,7 +51,7 @@ const FLOOD_ENDS = 5;
  * What is published of how many alarms one person can live with, for each operating position: ANSI/ISA-18.2 and EEMUA 191 (as
  * `reference-values.md` §9 gives them). They were measured at consoles of plants; a house should stay far below.
  */
-export const GUIDANCE = { perDay: 150, perDayMost: 300, peak: 10, floodShare: 0.01, stale: 5, chattering: 0, fleeting: 0 } as const;
+export const GUIDANCE = { perDay: 150, peak: 10, floodShare: 0.01, stale: 5, chattering: 0, fleeting: 0 } as const;
 
 /** Most that came in any ten minutes (the end left out), and for how long of them it was a flood, ms; `times` ascending. */
 function crowding(times: readonly number[], until: number): { peak: number; floodMs: number } {
@@ -81,7 +81,10 @@ function crowding(times: readonly number[], until: number): { peak: number; floo
 
 const isFleeting = ({ trippedAt, clearedAt }: CountedAlert): boolean => clearedAt !== null && clearedAt - trippedAt < FLEETING_MS;
 
-/** What alerts from `from` to `until` (ms) come to, and who they came from. Alerts in any order; those outside of the time are left out. */
+/**
+ * What alerts from `from` to `until` (ms) come to, and who they came from. Alerts in any order; one that tripped before is counted only
+ * where it stands, as stale.
+ */
 export function alertLoad(alerts: readonly CountedAlert[], from: number, until: number): AlertLoad {
   const all = alerts.filter(({ trippedAt }) => trippedAt >= from && trippedAt < until).sort((a, b) => a.trippedAt - b.trippedAt);
   const byOrigin = new Map<string, CountedAlert[]>();
@@ -116,7 +119,8 @@ export function alertLoad(alerts: readonly CountedAlert[], from: number, until: 
     floodShare: floodMs / span,
     fleeting: sum((origin) => origin.fleeting),
     chattering: sum((origin) => origin.chattering),
-    stale: all.filter(({ clearedAt, trippedAt }) => clearedAt === null && until - trippedAt > DAY_MS).length,
+    // One that tripped before this time and stands is no less stale.
+    stale: alerts.filter(({ clearedAt, trippedAt }) => clearedAt === null && until - trippedAt > DAY_MS).length,
     bySeverity: { advisory, warning, critical },
     origins: origins.sort((a, b) => b.count - a.count || a.origin.localeCompare(b.origin)),
   };

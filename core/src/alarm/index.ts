@@ -6,5 +6,6 @@ export * from './rates';
 export * from './rehearsal';
 export * from './routes';
 export * from './severity';
+export * from './shelving';
 export * from './shift';
 export * from './threshold';

@@ -25,7 +25,7 @@ export function cString(text: string): string {
 }
 
 /** Where a node posts its readings that speaks HTTP and no MQTT. */
-export const UP_PATH = '/node/v1/up';
+const UP_PATH = '/node/v1/up';
 
 /**
  * A configuration as a C header, `node_config.h`: for firmware that is built with it. It holds secrets in clear. `origin`: this server as

@@ -124,6 +124,20 @@ describe('what is asked of a node', () => {
     { ...humidity, name: 'bed', label: 'Bed', kind: 'measured' as const },
     { ...air, name: 'dew', kind: 'derived' as const },
   ];
+  it('asks nobody to hold an instrument to why a node woke', () => {
+    const woke = {
+      ...air,
+      name: 'woke-by',
+      kind: 'measured' as const,
+      unit: '',
+      min: 0,
+      max: 3,
+      decimals: 0,
+      physicalMin: 0,
+      physicalMax: 3,
+    };
+    expect(fitNeeds([{ ...air, kind: 'measured' }, woke]).map(({ point }) => point)).toEqual([null, null, 'temperature']);
+  });
   const idsOf = (asks: Parameters<typeof fitNeeds>[1]): string[] => fitNeeds(points, asks).map(({ id }) => id);
   it('no meter at a mains supply that says nothing; no figure where the part is not calibrated yet', () => {
     expect(idsOf({ supply: false, uncalibrated: new Set(['bed', 'hatch']) })).toEqual([

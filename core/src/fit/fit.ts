@@ -1,4 +1,5 @@
 import { isContact, type FirstPoint } from './first-readings';
+import { isOfSensor } from '../wire';
 
 /** One thing that is proved in place before a node is armed. */
 export interface FitNeed {
@@ -36,7 +37,7 @@ export function fitNeeds(
   return [
     { id: 'signal', kind: 'signal', point: null, label: 'Signal in place' },
     ...(asks.supply ? [{ id: 'supply', kind: 'supply' as const, point: null, label: 'Supply while it sends' }] : []),
-    ...points.filter((point) => point.kind === 'measured').map((point) => of(measured(point), point)),
+    ...points.filter((point) => point.kind === 'measured' && isOfSensor(point)).map((point) => of(measured(point), point)),
     ...points.filter((point) => point.kind === 'switched').map((point) => of('output', point)),
   ];
 }

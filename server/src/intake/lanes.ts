@@ -38,10 +38,6 @@ export class Lanes<T extends InLane> {
   /** Whether the batch given last was of what was kept. */
   private lateTurn = false;
 
-  get size(): number {
-    return this.live.length + this.late.length;
-  }
-
   add(message: T): void {
     const before = this.lateOf.get(message.sender) ?? 0;
     if (!message.isLate && before === 0) {

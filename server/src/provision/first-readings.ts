@@ -1,6 +1,7 @@
 import type { Catalogue } from '@dewpost/core/circuit';
 import { rawScale } from '@dewpost/core/calibration';
 import { FIRST_KEPT, firstProgress, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts, type FirstPoint } from '@dewpost/core/fit';
+import { isOfSensor } from '@dewpost/core/wire';
 import { draftOf } from '../model/drafts';
 import { changeNode } from '../model/node-change';
 import { uncalibrated, type NodeEntry } from '../model/registry';
@@ -104,7 +105,7 @@ export class FirstReadings {
 export const measured = (node: NodeEntry): (FirstPoint & { kind: 'measured' })[] =>
   [...node.points.values()].flatMap((point) => {
     const { kind, raw } = point.body;
-    if (kind !== 'measured') return [];
+    if (kind !== 'measured' || !isOfSensor(point)) return [];
     const body = { ...point.body, kind };
     return [raw && uncalibrated(point) ? { ...body, ...rawScale(raw), physicalMin: raw.min, physicalMax: raw.max } : body];
   });

@@ -1,5 +1,5 @@
 import { judgeReadBacks } from '@dewpost/core/fit';
-import type { DoneMessage } from '@dewpost/core/wire';
+import { isOfSensor, type DoneMessage } from '@dewpost/core/wire';
 import type { NodeEntry, PointEntry } from '../model/registry';
 
 interface Waiting {
@@ -8,7 +8,8 @@ interface Waiting {
   readonly heard: Map<string, DoneMessage>;
 }
 
-const hasReadings = (node: NodeEntry): boolean => [...node.points.values()].some((point) => point.body.kind === 'measured');
+const hasReadings = (node: NodeEntry): boolean =>
+  [...node.points.values()].some((point) => point.body.kind === 'measured' && isOfSensor(point));
 
 /** Proves nodes that measure nothing: by contact, and by reading back each output after it was told to go off. */
 export class OutputsOnly {

@@ -27,7 +27,7 @@ export async function countAlerts(database: Database, days: number, until: numbe
   const rows = (await database('alert as a')
     .join('node as n', 'n.id', 'a.node_id')
     .where('a.journal', false)
-    .where('a.tripped_at', '>=', new Date(asked))
+    .where((counted) => void counted.where('a.tripped_at', '>=', new Date(asked)).orWhereNull('a.cleared_at'))
     .orderBy(['a.tripped_at', 'a.id'])
     .select('a.kind', 'a.threshold_id', 'n.name as node', 'a.point_id', 'a.title', 'a.severity', 'a.tripped_at', 'a.cleared_at')) as Row[];
   const first = (await database('alert').where({ journal: false }).min('tripped_at as at').first()) as { at: Date | null } | undefined;

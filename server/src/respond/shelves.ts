@@ -1,4 +1,5 @@
 import type { Alert } from '@dewpost/contract';
+import { MOST_SHELVED_MINUTES } from '@dewpost/core/alarm';
 import { formatSpan } from '@dewpost/core/quantity';
 import type { Logger } from 'pino';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
@@ -8,9 +9,6 @@ import type { Hub } from '../events/hub';
 import { notFound, ProblemError } from '../problem/problem';
 import { AtTime } from '../store/at-time';
 import type { Change, Store } from '../store/change';
-
-/** A critical alert is not put away for a night. */
-const MOST_MINUTES = { advisory: 7 * 24 * 60, warning: 24 * 60, critical: 60 } as const;
 
 interface Parts {
   store: Store;
@@ -58,7 +56,7 @@ export class Shelves {
   async shelve(id: number, { minutes, why }: { minutes: number; why: string }, by: string): Promise<Alert> {
     const { engine } = this.parts;
     const [key, open] = this.openById(id);
-    const most = MOST_MINUTES[open.severity];
+    const most = MOST_SHELVED_MINUTES[open.severity];
     if (minutes > most) {
       const message = `A ${open.severity} alert is put away for ${formatSpan(most * 60)} at most.`;
       throw new ProblemError(422, 'Too long', message, [{ path: 'body.minutes', message }]);

@@ -10,6 +10,7 @@ import {
   type Capture,
 } from '@dewpost/core/calibration';
 import { counted, formatNumber } from '@dewpost/core/quantity';
+import { isOfSensor } from '@dewpost/core/wire';
 import {
   ChangeDetectionStrategy,
   Component,
@@ -84,7 +85,7 @@ export class Calibrate {
   protected readonly counted = counted;
 
   protected readonly measured = computed(() =>
-    this.points().filter(({ kind, node }) => kind === 'measured' && this.nodes()[node]?.kind !== 'computed'),
+    this.points().filter((point) => point.kind === 'measured' && isOfSensor(point) && this.nodes()[point.node]?.kind !== 'computed'),
   );
   private readonly inForce = resource({ loader: () => this.api.call(calibrate.inForce, {}) });
   protected readonly kept = computed(() => new Map((this.inForce.hasValue() ? this.inForce.value() : []).map((one) => [one.point, one])));

@@ -1,4 +1,5 @@
 import { respond, type Alert } from '@dewpost/contract';
+import { MOST_SHELVED_MINUTES } from '@dewpost/core/alarm';
 import { ChangeDetectionStrategy, Component, computed, inject, input, output, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
@@ -9,7 +10,7 @@ import { Api, messageOf } from '../data/api';
 import { selectTimezone } from '../data/selectors';
 import { dayAndTime } from '../parts/times';
 
-/** How long an alert may be put away, by its severity: a critical one for no night. */
+/** How long an alert may be put away, where its severity allows it. */
 const SPANS: readonly (readonly [minutes: number, words: string])[] = [
   [15, '15 min'],
   [60, 'an hour'],
@@ -17,7 +18,6 @@ const SPANS: readonly (readonly [minutes: number, words: string])[] = [
   [1440, 'a day'],
   [10_080, 'a week'],
 ];
-const MOST_MINUTES = { advisory: 10_080, warning: 1440, critical: 60 } as const;
 /** What is chosen until somebody chooses. */
 const USUAL_MINUTES = 60;
 
@@ -88,7 +88,7 @@ export class ShelfLine {
   protected readonly reason = signal('');
   protected readonly minutes = signal(USUAL_MINUTES);
   protected readonly problem = signal<string | null>(null);
-  protected readonly spans = computed(() => SPANS.filter(([minutes]) => minutes <= MOST_MINUTES[this.alert().severity]));
+  protected readonly spans = computed(() => SPANS.filter(([minutes]) => minutes <= MOST_SHELVED_MINUTES[this.alert().severity]));
   protected readonly words = computed(() => {
     const { shelvedUntil, shelvedBy, shelvedWhy } = this.alert();
     return `until ${dayAndTime(shelvedUntil ?? 0, this.zone())} by ${shelvedBy}: ${shelvedWhy}`;

@@ -36,6 +36,9 @@ export interface DraftPoint {
   readonly ref: string;
 }
 
+/** What no sensor says by itself comes as it is, and is held against nothing. */
+const NOT_SENSED = { raw: null, spikeStep: null, spikeWindow: null, stuckAfterSeconds: null, restsAt: null } as const;
+
 /** A repeated value says nothing before so many reports, however long they take. Common practice. */
 const STUCK_REPORTS = 12;
 const LEASE_SECONDS = 60;
@@ -86,11 +89,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         decimals: 1,
         physicalMin: -60,
         physicalMax: 60,
-        raw: null,
-        spikeStep: null,
-        spikeWindow: null,
-        stuckAfterSeconds: null,
-        restsAt: null,
+        ...NOT_SENSED,
         confirm: 'readings',
         protective: false,
         derived: { quantity: 'dew-point', from: [temperature, humidity] },
@@ -112,11 +111,7 @@ export function pointsOfSheet(draft: SheetDraft, catalogue: Catalogue): DraftPoi
         decimals: 0,
         physicalMin: 0,
         physicalMax: 1,
-        raw: null,
-        spikeStep: null,
-        spikeWindow: null,
-        stuckAfterSeconds: null,
-        restsAt: null,
+        ...NOT_SENSED,
         confirm: 'hold',
         protective: false,
         derived: null,
@@ -147,11 +142,7 @@ const WAKE: DraftPoint = {
   decimals: 0,
   physicalMin: 0,
   physicalMax: WAKE_REASONS.length - 1,
-  raw: null,
-  spikeStep: null,
-  spikeWindow: null,
-  stuckAfterSeconds: null,
-  restsAt: null,
+  ...NOT_SENSED,
   confirm: 'readings',
   protective: false,
   derived: null,

@@ -55,12 +55,10 @@ class ScriptedWriter {
   readonly batches = signal(new Map());
   readonly paused = signal(false);
   readonly boardAt = signal<ReadonlyMap<string, number>>(new Map());
-  readonly released: string[] = [];
   readonly ports = signal<readonly number[]>([]);
   readonly chosenPorts: unknown[] = [];
   lookAtPorts = (): Promise<void> => Promise.resolve(this.ports.set([1, 2]));
   choosePort = (node: string, port: number | null): Promise<void> => Promise.resolve(void this.chosenPorts.push([node, port]));
-  release = (node: string): Promise<void> => Promise.resolve(void this.released.push(node));
   write = (nodes: string[], firmware: object): Promise<void> => Promise.resolve(void this.written.push([nodes, firmware]));
   takeUp = (): Promise<void> => Promise.resolve();
   waitsFor = (job: Job): string | null => job.after;
@@ -280,7 +278,7 @@ describe('the bench', () => {
     await rig.press('Write again roof-rain');
     expect(rig.element.querySelector('.bench-row[aria-label^="roof-rain"] .in-row')?.textContent).toContain('Outdoors: coat the board.');
     await rig.press('Its board is off port 3 , roof-rain');
-    expect(writer.released).toEqual(['roof-rain']);
+    expect(writer.chosenPorts).toEqual([['roof-rain', null]]);
   });
   it('says stopped, with its cause, as soon as the server has ended the run that this page was at', async () => {
     const at = (result: 'running' | 'stopped', steps: Run['steps']) => aRun({ id: 1, node: 'roof-rain', result, endedAt: null, steps });

@@ -188,7 +188,7 @@ export class Bench {
       if (!this.place().loaded) return;
       // A board that runs, or whose node is gone, holds no port any more.
       const open = new Set(this.nodes().flatMap((node) => (node.state === 'proved' ? [] : [node.id])));
-      for (const node of this.writer.boardAt().keys()) if (!open.has(node)) untracked(() => void this.writer.release(node));
+      for (const node of this.writer.boardAt().keys()) if (!open.has(node)) untracked(() => void this.writer.choosePort(node, null));
     });
     effect(() => {
       if (!this.place().loaded || this.place().me?.role !== 'maker') return;

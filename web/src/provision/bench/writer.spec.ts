@@ -324,7 +324,7 @@ describe('the bench’s writer', () => {
     boards[0] = new Board({});
     await writer.write(['second']);
     expect(writer.jobs().get('second')!.port).toBeNull();
-    await writer.release('first');
+    await writer.choosePort('first', null);
     await until(() => writer.jobs().get('second')?.step === 'contact');
   });
   it('writes a node at the port that was chosen for it, and nobody else there; chosen no more, at any', async () => {

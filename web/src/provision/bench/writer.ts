@@ -129,7 +129,7 @@ export class Writer {
     await this.next();
   }
 
-  /** Says at which port the board of a node is plugged in; `null`: at any that is free. */
+  /** Says at which port the board of a node is plugged in; `null`: at none any more, so that its port is anybody's and it goes to any. */
   async choosePort(node: string, port: number | null): Promise<void> {
     this.boards.sits(node, port);
     await this.next();
@@ -184,12 +184,6 @@ export class Writer {
       this.devices.update((devices) => new Map([...devices].filter(([id]) => id !== port)));
       void this.next();
     });
-  }
-
-  /** The board of this node was taken off its port: the port is anybody's again. */
-  async release(node: string): Promise<void> {
-    this.boards.sits(node, null);
-    await this.next();
   }
 
   /** The gateway that a leaf waits for; `null`: it need not wait. */

@@ -1,7 +1,7 @@
 import { Trace, type TraceScale } from '../../parts/trace';
 import { watch, type ReadingRow } from '@dewpost/contract';
 import type { ThresholdRule } from '@dewpost/core/alarm';
-import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { afterNextRender, ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import { aNode, aPoint, Rig } from '../../testing/rig';
 import { RecordPanel, type Suggestion } from './record-panel';
 import { runRehearsal, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
@@ -38,7 +38,7 @@ class NoTrace {
   readonly marksOf = input();
   readonly scaled = output<TraceScale>();
   constructor() {
-    setTimeout(() => this.scaled.emit({ top: 6, height: 100, low: 10, high: 40 }));
+    afterNextRender(() => this.scaled.emit({ top: 6, height: 100, low: 10, high: 40 }));
   }
 }
 
