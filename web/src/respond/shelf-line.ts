@@ -61,7 +61,7 @@ const USUAL_MINUTES = 60;
       grid-column: 2 / -1;
       gap: 6px 10px;
       align-items: center;
-      padding: 2px 16px 8px 0;
+      padding: 8px 16px 8px 0;
     }
     .why {
       width: 220px;

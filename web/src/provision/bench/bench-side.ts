@@ -46,6 +46,16 @@ function lampPath(spans: readonly number[]): string {
     .lamps {
       padding: 0 16px 8px;
     }
+    .portal {
+      padding: 8px 16px;
+      font-size: 12px;
+    }
+    .portal ul {
+      padding: 6px 0 0;
+    }
+    .portal .mono {
+      font-size: 11px;
+    }
     .lamps li {
       display: grid;
       gap: 2px;
