@@ -2,7 +2,8 @@ import type { LiveEvent } from '@dewpost/contract';
 import type { Hub } from '../events/hub';
 import type { Outbox } from '../outbox/outbox';
 import type { PointEntry, Registry } from '../model/registry';
-import { Outcome, runPrepared, type Change, type Statement, type Store } from '../store/change';
+import { runWithin, type Statement } from '../database/prepared';
+import { Outcome, type Change, type Store } from '../store/change';
 import { RowIds } from '../store/row-ids';
 import type { Draft } from './draft';
 import type { Effect } from './effects';
@@ -50,7 +51,7 @@ export class Recorder {
   /** Within a change of others. */
   async record(change: Change, decided: Decided): Promise<void> {
     const statement = await this.decide(decided, change);
-    if (statement) await runPrepared(change.trx, statement);
+    if (statement) await runWithin(change.trx, statement);
   }
 
   /** As a change of its own; the draft is kept with it. `follow` says what else follows from it. */
@@ -90,7 +91,7 @@ export class Recorder {
     for (const output of new Set([...asked, ...changed]))
       if (!relays.some((relay) => relay.point === output.id)) relays.push(ledger.saveRelay(output));
     const all: Recorded = { alerts: [...recorded.alerts, ...settled.alerts], relays, outbox: [...recorded.outbox, ...settled.outbox] };
-    outcome.tell(() => outbox.dispatch(all.outbox));
+    if (all.outbox.length > 0) outcome.order(() => outbox.dispatch(all.outbox));
     outcome.tell(() =>
       hub.publish([
         ...first(),

@@ -1,5 +1,6 @@
 import type { Delivery, LiveEvent } from '@dewpost/contract';
 import { isExpired, type DoMessage, type HandsetMessage } from '@dewpost/core/wire';
+import { setImmediate } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { Database } from '../database/connect';
 import type { OutboxItem } from './items';
@@ -139,6 +140,8 @@ export class Outbox {
     const { node, command } = item.body;
     const expired = isExpired(command, Date.now());
     const sent = !expired && this.parts.sendCommand(node, command);
+    // It is on the wire before its row is looked at.
+    await setImmediate();
     if (sent) await this.settle(item, { done_at: new Date() });
     // Never kept for later: a demand that still stands is told anew when the node is back. A node that posts fetches it itself.
     else

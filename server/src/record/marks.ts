@@ -1,6 +1,6 @@
 import { LEVELS } from '@dewpost/core/series';
 import type { Database, Transaction } from '../database/connect';
-import type { Statement } from '../store/change';
+import type { Statement } from '../database/prepared';
 
 const QUARTER_MS = LEVELS.quarter;
 /** So long after its end a quarter is rolled up at the earliest: what was decided within it is committed by then. */

@@ -1,29 +1,13 @@
-import { createHash } from 'node:crypto';
+import { setImmediate } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import type { Database, Transaction } from '../database/connect';
+import { runAlone, type Statement } from '../database/prepared';
 import { databaseAway } from './sql-state';
-
-/** One statement for the database, with its `?` in order. */
-export interface Statement {
-  sql: string;
-  bindings: (string | number)[];
-}
-
-const names = new Map<string, string>();
-
-/**
- * Runs a statement that comes again and again in the same few shapes: each shape is parsed and planned once a connection, which is otherwise
- * half of what a small statement costs.
- */
-export async function runPrepared(database: Database | Transaction, { sql, bindings }: Statement): Promise<void> {
-  const name = names.get(sql) ?? `dewpost-${createHash('sha256').update(sql).digest('hex').slice(0, 24)}`;
-  names.set(sql, name);
-  await database.raw(sql, bindings).options({ name });
-}
 
 /** What follows from a change once it is committed: what memory is to know, and who is told. */
 export class Outcome {
   private readonly steps: (() => void)[] = [];
+  private readonly orders: (() => void)[] = [];
   private readonly news: (() => void)[] = [];
 
   /** What memory is to know after the commit, in order of the calls. It neither waits nor fails. */
@@ -31,21 +15,32 @@ export class Outcome {
     this.steps.push(step);
   }
 
+  /** What goes out before anybody is told: a command to a node waits for no page. */
+  order(step: () => void): void {
+    this.orders.push(step);
+  }
+
   /** Whom to tell once memory knows; a failure undoes nothing and keeps nobody else from hearing. */
   tell(step: () => void): void {
     this.news.push(step);
   }
 
-  /** Called by `Store` after the commit. */
-  finish(onFault: (error: unknown) => void): void {
-    for (const step of this.steps) step();
-    for (const step of this.news) {
-      try {
-        step();
-      } catch (error) {
-        onFault(error);
+  /** Called by `Store` after the commit. Resolves when all are told. */
+  async finish(onFault: (error: unknown) => void): Promise<void> {
+    const run = (steps: readonly (() => void)[]): void => {
+      for (const step of steps) {
+        try {
+          step();
+        } catch (error) {
+          onFault(error);
+        }
       }
-    }
+    };
+    for (const step of this.steps) step();
+    run(this.orders);
+    // The broker writes at the next turn of the event loop: what is told to others is told after it.
+    if (this.orders.length > 0) await setImmediate();
+    run(this.news);
   }
 }
 
@@ -96,7 +91,7 @@ export class Store {
       this.unanswered++;
       throw new UnknownOutcome(error);
     }
-    if (noted.change) this.finish(noted.change);
+    if (noted.change) await this.finish(noted.change);
     return result;
   }
 
@@ -106,17 +101,17 @@ export class Store {
    */
   async commitStatement(statement: Statement | null, outcome: Outcome): Promise<void> {
     try {
-      if (statement) await runPrepared(this.database, statement);
+      if (statement) await runAlone(this.database, statement);
     } catch (error) {
       if (!databaseAway(error)) throw error;
       this.unanswered++;
       throw new UnknownOutcome(error);
     }
-    this.finish(outcome);
+    await this.finish(outcome);
   }
 
-  private finish(outcome: Outcome): void {
-    outcome.finish((error) => this.log.error({ err: error }, 'a change was committed, and somebody could not be told of it'));
+  private finish(outcome: Outcome): Promise<void> {
+    return outcome.finish((error) => this.log.error({ err: error }, 'a change was committed, and somebody could not be told of it'));
   }
 
   /** The same, after all before it under this key: for what is decided from memory. */
