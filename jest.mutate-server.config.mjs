@@ -1,8 +1,9 @@
 import jestConfig from './jest.config.mjs';
 
-/** The server alone: what a mutation of its sources is judged by. Other processes, and what only waits, are left out. */
+/** The server alone, and of its tests those that `scripts/mutate.mjs` names. */
 const server = jestConfig.projects.find((project) => project.displayName === 'server');
+const specs = (process.env.DEWPOST_MUTATE_SPECS ?? '').split(',').filter(Boolean);
 export default {
   ...server,
-  testPathIgnorePatterns: ['/node_modules/', 'behind-tls', 'migration', 'restart', 'outside'],
+  testMatch: ['<rootDir>/server/src/**/*.spec.ts', ...specs.map((name) => `<rootDir>/server/test/${name}.spec.ts`)],
 };

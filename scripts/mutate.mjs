@@ -31,6 +31,14 @@ const sources = (folder) =>
 const ofServer = folders.length > 0 && folders.every((name) => name.startsWith('server/'));
 if (!ofServer && folders.some((name) => name.startsWith('server/')))
   throw new Error('folders of the core and of the server are changed in runs of their own');
+/** What judges changes of a server folder, beside the tests in it: the specs that are about it. Others might notice more; each change takes less than a minute so. */
+const JUDGES = {
+  access: ['doors', 'doors-table'],
+  engine: ['engine', 'routes', 'consequences', 'lockouts', 'shelves', 'steady'],
+  intake: ['intake', 'leaves', 'harm', 'computed', 'steady'],
+  outbox: ['engine', 'ways', 'routes', 'steady'],
+};
+const judges = folders.flatMap((name) => JUDGES[name.replace('server/', '')] ?? []);
 const chosen = (folders.length > 0 ? folders : ['circuit', 'control', 'power', 'radio']).flatMap((name) =>
   sources(ofServer ? name.replace('server/', 'server/src/') : `core/src/${name}`),
 );
@@ -43,7 +51,8 @@ const ranges = chosen.flatMap((file) => {
 const data = join(root, `.data/mutate-${process.pid}`);
 if (ofServer) await ensureSystem('postgresql');
 const postgres = ofServer ? cluster({ directory: join(data, 'pg'), port: await freePort(), database: 'postgres' }) : null;
-const env = { ...process.env, ...(postgres && { DEWPOST_TEST_CLUSTER: await postgres.start() }) };
+const judging = ofServer ? { DEWPOST_MUTATE_SPECS: [...new Set(judges)].join(',') } : {};
+const env = { ...process.env, ...judging, ...(postgres && { DEWPOST_TEST_CLUSTER: await postgres.start() }) };
 // It fails below the score wanted: the figure is wanted all the same.
 const below = await run(
   process.execPath,
