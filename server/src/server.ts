@@ -8,7 +8,7 @@ import { Shares } from './access/shares';
 import { randomToken, secretFile } from './vault/vault';
 import { openBroker, publishForReaders } from './compose/broker';
 import { layFoundation } from './compose/foundation';
-import { keepTidy } from './compose/housekeeping';
+import { tidying } from './compose/housekeeping';
 import { Metrics } from './compose/metrics';
 import { keepRecord } from './compose/record';
 import { StatusWatch } from './compose/status';
@@ -25,6 +25,7 @@ import { Forwarding } from './forward/forwarding';
 import { Intake } from './intake/intake';
 import { nodeRoutes } from './intake/node-routes';
 import { Events } from './events/events';
+import { Jobs } from './jobs/jobs';
 import { Hub } from './events/hub';
 import { liveRoutes } from './live/routes';
 import { Outbox } from './outbox/outbox';
@@ -96,6 +97,8 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   const hub = new Hub();
   const events: HouseEvents = new Events(log);
   const shares = new Shares(database, events);
+  const jobs = new Jobs({ databaseUrl: config.databaseUrl, log, byClock: config.jobsByClock });
+  jobs.add(tidying(database));
 
   const later = (work: Promise<unknown>, words: string): void => void work.catch((error: unknown) => log.error({ err: error }, words));
 
@@ -109,6 +112,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     ways: ways.rules,
     handset: config.handsetUrl !== null,
     zone: () => registry.timezone,
+    changed: () => jobs.soon(allWell.job.name),
   });
   await routePlans.load();
   const outbox = new Outbox({
@@ -213,11 +217,12 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   );
 
   const record = await keepRecord({
-    ...{ config, store, database, registry, hub, vault, events, log },
+    ...{ config, store, database, registry, hub, vault, events, log, jobs },
     hear: (node, records) => intake.add({ node, body: JSON.stringify(records), arrivedAt: Date.now() }),
   });
   // It tells of what it rewrites: whoever follows stands by now.
-  later(calibrations.goOn(), 'stored readings could not be converted anew; it is tried again at the next start');
+  jobs.add(calibrations.job);
+  jobs.soon(calibrations.job.name);
 
   broker = await openBroker({ config, log, later, registry, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate });
   publishForReaders(broker, engine, readingAccounts.heardPoints());
@@ -237,15 +242,15 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       next();
     }, next);
   };
-  const allWell = new AllWell({
-    ...{ store, outbox, routePlans, log },
+  const allWell: AllWell = new AllWell({
+    ...{ store, outbox, routePlans },
     handset: config.handsetUrl !== null,
     zone: () => registry.timezone,
     nameOf: (way) => ways.rules().find(({ id }) => id === way)?.name,
     openAlerts: () => engine.openAlerts(),
     nodes: () => ({ heard: watch.status().nodesHeard, written: watch.status().nodesWritten }),
-    everyMs: config.tickMs * 15,
   });
+  jobs.add(allWell.job);
   let httpPort = config.httpPort;
   let httpsPort: number | null = null;
   const comers = new Comers();
@@ -362,10 +367,10 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   await rollouts.load();
   names = namesOf(config, port, https ? portOf(https) : null);
   certificate?.watch();
-  const stopTidying = keepTidy(database, log);
   record.start();
   forwarding.start();
-  allWell.start();
+  jobs.soon(allWell.job.name);
+  await jobs.start();
   watch.start();
   engine.start();
   rollouts.start();
@@ -381,11 +386,10 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     mqttsPort: broker.tlsPort,
     routes: routesOf(app),
     async close() {
-      stopTidying();
       holds.stop();
       lockouts.stop();
       shelves.stop();
-      await allWell.stop();
+      await jobs.stop();
       await forwarding.stop();
       await record.stop();
       watch.stop();

@@ -1,7 +1,4 @@
 import { resolveSenml } from '@dewpost/core/wire';
-import { pino } from 'pino';
-import { Events } from '../src/events/events';
-import type { HouseEvents } from '../src/model/house-events';
 import { parse } from 'csv-parse/sync';
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
@@ -229,18 +226,10 @@ describe('calibrations', () => {
       .where({ point_id: points['temperature'] })
       .andWhere('at', '>=', new Date(T0 + 3_500_000))
       .update({ value: 0 });
-    const { Calibrations } = await import('../src/calibrate/calibrations');
-    const { Registry } = await import('../src/model/registry');
-    const registry = new Registry();
-    await registry.load(house.database);
-    const unused = {} as ConstructorParameters<typeof Calibrations>[0];
-    const events: HouseEvents = new Events(pino({ level: 'silent' }));
-    const calibrations = new Calibrations({ ...unused, database: house.database, registry, events });
-    await calibrations.load();
-    await calibrations.goOn();
+    await house.restart();
+    await eventually(async () => (await house.database('calibration').where({ settled: false })).length === 0, 'the rest to be converted');
     const stored = await house.database('reading').where({ point_id: points['temperature'] }).orderBy('at', 'desc').first('raw', 'value');
     expect(stored.value).toBeCloseTo(1.1 * stored.raw + 1, 9);
-    expect(await house.database('calibration').where({ settled: false })).toEqual([]);
   });
 });
 

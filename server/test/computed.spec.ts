@@ -10,7 +10,7 @@ let attic: FakeNode;
 let loftKey: string;
 let atticKey: string;
 beforeAll(async () => {
-  house = await openHouse({ DEWPOST_ROLL_UP_MS: '3600000' }, 'taken as done', { timezone: 'Europe/Berlin' });
+  house = await openHouse({ DEWPOST_JOBS_BY_CLOCK: '0' }, 'taken as done', { timezone: 'Europe/Berlin' });
   loftKey = (await house.node('loft-1', 'Grain loft')).key;
   atticKey = (await house.node('attic-1', 'Attic')).key;
   loft = await FakeNode.connect(house.server.mqttPort, 'loft-1', loftKey);

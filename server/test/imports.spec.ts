@@ -5,7 +5,7 @@ let house: House;
 let point: number;
 let link: FakeNode;
 beforeAll(async () => {
-  house = await openHouse({ DEWPOST_ROLL_UP_MS: '3600000' }, 'taken as done', { timezone: ZONE });
+  house = await openHouse({ DEWPOST_JOBS_BY_CLOCK: '0' }, 'taken as done', { timezone: ZONE });
   const made = await house.node('roof-1', 'Weir hut');
   point = made.points['temperature']!;
   link = await FakeNode.connect(house.server.mqttPort, 'roof-1', made.key);

@@ -16,7 +16,7 @@ const NOW = Date.now();
 let house: House;
 let point: number;
 beforeAll(async () => {
-  house = await openHouse({ DEWPOST_ROLL_UP_MS: '3600000' });
+  house = await openHouse({ DEWPOST_JOBS_BY_CLOCK: '0' });
   point = (await house.node('loft-1', 'Grain loft')).points['temperature']!;
   await bring(OLD, 200);
   await bring(NOW - 2 * DAY, 200);
@@ -45,7 +45,10 @@ const read = (from: number, to: number, rawFrom = -Infinity) =>
 const retention = (): { retention: Retention; registry: Registry } => {
   const registry = new Registry();
   const log = pino({ level: 'silent' });
-  return { registry, retention: new Retention({ store: new Store(house.database, log), database: house.database, registry, log }) };
+  return {
+    registry,
+    retention: new Retention({ store: new Store(house.database, log), database: house.database, registry, log, changed: () => undefined }),
+  };
 };
 
 describe('how long raw readings are kept', () => {

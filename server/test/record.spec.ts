@@ -15,7 +15,7 @@ let house: House;
 let link: FakeNode;
 let points: Record<string, number>;
 beforeAll(async () => {
-  house = await openHouse({ DEWPOST_ROLL_UP_MS: '3600000' }, 'taken as done', { timezone: ZONE });
+  house = await openHouse({ DEWPOST_JOBS_BY_CLOCK: '0' }, 'taken as done', { timezone: ZONE });
   const made = await house.node('loft-1', 'Grain loft');
   points = made.points;
   link = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key);

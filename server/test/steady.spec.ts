@@ -94,7 +94,7 @@ async function anEngine(shard: number) {
     tickMs: 1000,
     handsetUrl: 'http://127.0.0.1:1/',
     ways: () => [],
-    routes: new RoutePlans({ store, database: house.database, ways: () => [], handset: true, zone: () => 'UTC' }),
+    routes: new RoutePlans({ store, database: house.database, ways: () => [], handset: true, zone: () => 'UTC', changed: () => undefined }),
     shelves: new ShelfBook(),
   });
   await engine.load();

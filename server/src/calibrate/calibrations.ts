@@ -6,6 +6,7 @@ import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
 import { writeNodeLog } from '../model/node-log';
 import { spanOf } from '../model/history';
+import type { Job } from '../jobs/jobs';
 import type { Hub } from '../events/hub';
 import type { HouseEvents } from '../model/house-events';
 import { pointView, type CalibrationInForce, type PointEntry, type Registry } from '../model/registry';
@@ -167,8 +168,15 @@ export class Calibrations {
     throw new ProblemError(409, 'Rules hang on it', text);
   }
 
-  /** What was cut off by an end of the server goes on. */
-  async goOn(): Promise<void> {
+  /** What was cut off by an end of the server, or of the database, goes on. */
+  readonly job: Job = {
+    name: 'convert_anew',
+    failed: 'stored readings could not be converted anew',
+    everyMinutes: null,
+    run: () => this.goOn(),
+  };
+
+  private async goOn(): Promise<void> {
     const rows = (await this.parts.database('calibration').where({ settled: false })) as Row[];
     for (const row of rows) {
       const point = this.parts.registry.points.get(row.point_id);

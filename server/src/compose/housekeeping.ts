@@ -1,7 +1,6 @@
-import type { Logger } from 'pino';
 import type { Database } from '../database/connect';
+import type { Job } from '../jobs/jobs';
 
-const EVERY_MS = 3_600_000;
 /** Lines of a node's log that are kept; what was sent and told stays this many days. */
 export const KEPT = { logLines: 1000, outboxDays: 30, commandDays: 90 } as const;
 
@@ -20,15 +19,9 @@ export async function tidy(database: Database): Promise<void> {
   await database.raw(`delete from command where issued < now() - ? * interval '1 day'`, [KEPT.commandDays]);
 }
 
-/** Tidies once an hour; gives what ends that. */
-export function keepTidy(database: Database, log: Logger): () => void {
-  const timer = setInterval(
-    () =>
-      void tidy(database).catch((error: unknown) =>
-        log.error({ err: error }, 'old lines could not be taken away; it is tried again in an hour'),
-      ),
-    EVERY_MS,
-  );
-  timer.unref();
-  return () => clearInterval(timer);
-}
+export const tidying = (database: Database): Job => ({
+  name: 'tidy',
+  failed: 'old lines could not be taken away',
+  everyMinutes: 60,
+  run: () => tidy(database),
+});

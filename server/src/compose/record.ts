@@ -9,9 +9,10 @@ import type { Hub } from '../events/hub';
 import { GoingLive } from '../kept/going-live';
 import { Retention } from '../kept/retention';
 import { keptRoutes } from '../kept/routes';
+import type { Jobs } from '../jobs/jobs';
 import type { HouseEvents } from '../model/house-events';
 import type { Registry } from '../model/registry';
-import { Rollups } from '../record/rollups';
+import { rollingUp } from '../record/rollups';
 import type { Store } from '../store/change';
 import type { Vault } from '../vault/vault';
 import { Imports } from '../watch/imports/imports';
@@ -34,13 +35,15 @@ export async function keepRecord(parts: {
   vault: Vault;
   events: HouseEvents;
   log: Logger;
+  jobs: Jobs;
   hear: DeriverParts['hear'];
 }): Promise<KeptRecord> {
-  const { config, store, database, registry, hub, vault, events, log, hear } = parts;
-  const rollups = new Rollups({ database, zone: () => registry.timezone, log, everyMs: config.rollUpMs });
-  const changed = (): void => rollups.soon();
+  const { config, store, database, registry, hub, vault, events, log, jobs, hear } = parts;
+  const rollUp = rollingUp({ database, zone: () => registry.timezone });
+  const changed = (): void => jobs.soon(rollUp.name);
   const imports = new Imports({ database, registry, dataDirectory: config.dataDirectory, log, events, changed });
-  const retention = new Retention({ store, database, registry, log });
+  const retention: Retention = new Retention({ store, database, registry, log, changed: () => jobs.soon(retention.job.name) });
+  jobs.add(rollUp, retention.job);
   const goingLive = new GoingLive({ store, database, registry, hub, changed });
   const deriver = new Deriver({ database, registry, log, hear, changed });
   const computedPoints = new ComputedPoints({ store, database, registry, hub, vault, deriver });
@@ -52,14 +55,11 @@ export async function keepRecord(parts: {
   return {
     routes: [importRoutes(imports), computedRoutes(computedPoints), keptRoutes({ registry, retention, goingLive })],
     start() {
-      rollups.start();
       deriver.catchUp(Date.now());
-      retention.start();
+      jobs.soon(retention.job.name);
     },
     async stop() {
       await deriver.stop();
-      await rollups.stop();
-      await retention.stop();
       await imports.close();
     },
   };

@@ -49,8 +49,8 @@ const environmentSchema = z.object({
     .optional(),
   DEWPOST_NODE_POSTS_PER_SECOND: z.coerce.number().int().positive().default(100),
   DEWPOST_CONNECTIONS_PER_ADDRESS: z.coerce.number().int().positive().default(512),
-  /** How often what was recorded is rolled up into stretches. */
-  DEWPOST_ROLL_UP_MS: z.coerce.number().int().min(1000).max(3_600_000).default(20_000),
+  /** 0: what is done behind everything else is done only when something asks for it. */
+  DEWPOST_JOBS_BY_CLOCK: z.enum(['0', '1']).default('1'),
   DEWPOST_TICK_MS: z.coerce.number().int().min(50).max(10_000).default(1000),
   /** Port on which gateways hear their leaves. */
   DEWPOST_LEAF_PORT: z.coerce.number().int().min(1).max(65_535).default(8483),
@@ -85,7 +85,7 @@ export interface Config {
   nodePostsPerSecond: number;
   connectionsPerAddress: number;
   tickMs: number;
-  rollUpMs: number;
+  jobsByClock: boolean;
   fitSeconds: number;
   leafPort: number;
   logLevel: string;
@@ -138,7 +138,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     nodePostsPerSecond: env.DEWPOST_NODE_POSTS_PER_SECOND,
     connectionsPerAddress: env.DEWPOST_CONNECTIONS_PER_ADDRESS,
     tickMs: env.DEWPOST_TICK_MS,
-    rollUpMs: env.DEWPOST_ROLL_UP_MS,
+    jobsByClock: env.DEWPOST_JOBS_BY_CLOCK === '1',
     fitSeconds: env.DEWPOST_FIT_SECONDS,
     leafPort: env.DEWPOST_LEAF_PORT,
     logLevel: env.DEWPOST_LOG,

@@ -2,6 +2,7 @@ import type { Kept } from '@dewpost/contract';
 import { monthSpan, monthsThatGo } from '@dewpost/core/series';
 import type { Logger } from 'pino';
 import type { Database, Transaction } from '../database/connect';
+import type { Job } from '../jobs/jobs';
 import type { Registry } from '../model/registry';
 import { changedMeanwhile } from '../problem/problem';
 import { editionOf, nextEdition } from '../store/edition';
@@ -11,17 +12,23 @@ import { sqlState } from '../store/sql-state';
 const WHAT = 'rule of what is kept';
 /** A month that readers hold is left for the next look rather than let intake wait behind it. */
 const LOCK_MS = 1000;
-const EVERY_MS = 3_600_000;
 const LOCKED = '55P03';
 
 type Stored = Kept['stored'];
 
 /** Raw readings are kept for so many months; what is older goes a month at a time, whole. What was rolled up of it stays. */
 export class Retention {
-  private timer: NodeJS.Timeout | null = null;
-  private working: Promise<void> = Promise.resolve();
-
-  constructor(private readonly parts: { store: Store; database: Database; registry: Registry; log: Logger; now?: () => number }) {}
+  constructor(
+    private readonly parts: {
+      store: Store;
+      database: Database;
+      registry: Registry;
+      log: Logger;
+      /** Another rule is in force. */
+      changed(): void;
+      now?: () => number;
+    },
+  ) {}
 
   private readonly now = (): number => (this.parts.now ?? Date.now)();
 
@@ -44,26 +51,16 @@ export class Retention {
         throw changedMeanwhile('list of months that go', given.from, given.from, await current());
       await trx('site').update({ raw_months: given.months });
     });
-    this.soon();
+    this.parts.changed();
   }
 
-  start(): void {
-    this.timer = setInterval(() => this.soon(), EVERY_MS);
-    this.timer.unref();
-    this.soon();
-  }
-
-  async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer);
-    await this.working;
-  }
-
-  private soon(): void {
-    this.working = this.working
-      .then(() => this.drop())
-      .then(() => undefined)
-      .catch((error: unknown) => this.parts.log.error({ err: error }, 'old months could not be dropped; it is tried again in an hour'));
-  }
+  /** Looks each hour, and when the rule has changed. */
+  readonly job: Job = {
+    name: 'drop_months',
+    failed: 'old months could not be dropped',
+    everyMinutes: 60,
+    run: async () => void (await this.drop()),
+  };
 
   /** Drops the months that the rule lets go of, oldest first; one that is not rolled up yet, or is being read, waits. Gives what went. */
   async drop(): Promise<string[]> {

@@ -1,6 +1,6 @@
 import { LEVELS, MINUTES_BELOW_SECONDS } from '@dewpost/core/series';
-import type { Logger } from 'pino';
 import type { Database, Transaction } from '../database/connect';
+import type { Job } from '../jobs/jobs';
 import { SETTLES_MS } from './marks';
 import { COLUMNS, LEVEL_CODE, OF_READINGS, OF_STRETCHES, stretchOf } from './rows';
 
@@ -82,36 +82,12 @@ async function daysOf(trx: Transaction, quarters: readonly Stretch[], zone: stri
     if (!there.has(`${point_id} ${at.getTime()}`)) await trx('rollup').where({ point_id, level: LEVEL_CODE.day, at }).delete();
 }
 
-/** Rolls up behind intake, again and again; what was cut off goes on at the next start, because its marks are there still. */
-export class Rollups {
-  private timer: NodeJS.Timeout | null = null;
-  private running: Promise<void> = Promise.resolve();
-  private stopping = false;
-
-  constructor(private readonly parts: { database: Database; zone: () => string; log: Logger; everyMs: number }) {}
-
-  start(): void {
-    this.timer = setInterval(() => this.soon(), this.parts.everyMs);
-    this.timer.unref();
-  }
-
-  /** As soon as what is under way is done. */
-  soon(): void {
-    this.running = this.running.then(() => this.run());
-  }
-
-  /** Everything that is due by now. */
-  async run(): Promise<void> {
-    try {
-      while (!this.stopping && (await rollUp(this.parts.database, this.parts.zone(), Date.now())) === AT_ONCE);
-    } catch (error) {
-      if (!this.stopping) this.parts.log.error({ err: error }, 'the record could not be rolled up; it is tried again');
-    }
-  }
-
-  async stop(): Promise<void> {
-    this.stopping = true;
-    if (this.timer) clearInterval(this.timer);
-    await this.running;
-  }
-}
+/** Rolls up behind intake all that is due by now; what was cut off goes on, because its marks are there still. */
+export const rollingUp = ({ database, zone }: { database: Database; zone: () => string }): Job => ({
+  name: 'roll_up',
+  failed: 'the record could not be rolled up',
+  everyMinutes: 1,
+  async run(ends) {
+    while (!ends.aborted && (await rollUp(database, zone(), Date.now())) === AT_ONCE);
+  },
+});

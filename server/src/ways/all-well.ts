@@ -3,22 +3,18 @@ import type { Target } from '@dewpost/core/alarm';
 import { counted } from '@dewpost/core/quantity';
 import type { HandsetMessage } from '@dewpost/core/wire';
 import { DateTime } from 'luxon';
-import type { Logger } from 'pino';
 import { randomUUID } from 'node:crypto';
+import type { Job } from '../jobs/jobs';
 import type { OutboxItem } from '../outbox/items';
 import type { Outbox } from '../outbox/outbox';
 import type { Store } from '../store/change';
 import type { RoutePlans } from './route-plans';
 
-const LOOK_MS = 15_000;
 /** A word of a day that the server slept through is not said in the night after. */
 const LATE_MS = 4 * 3_600_000;
 
 /** A word each day that the house can speak, to whoever asked for it: silence is then a sign. */
 export class AllWell {
-  private timer: NodeJS.Timeout | null = null;
-  private looking: Promise<void> = Promise.resolve();
-
   constructor(
     private readonly parts: {
       store: Store;
@@ -30,25 +26,16 @@ export class AllWell {
       nameOf(way: number): string | undefined;
       openAlerts(): readonly Alert[];
       nodes(): { readonly heard: number; readonly written: number };
-      log: Logger;
-      everyMs?: number;
     },
   ) {}
 
-  start(): void {
-    const look = (): void => {
-      this.looking = this.look(Date.now()).catch((error: unknown) =>
-        this.parts.log.error({ err: error }, 'the word of the day could not be said; it is tried again'),
-      );
-    };
-    this.timer = setInterval(look, this.parts.everyMs ?? LOOK_MS);
-    this.timer.unref();
-  }
-
-  async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer);
-    await this.looking;
-  }
+  /** Looks each minute, and when somebody asks for another hour. */
+  readonly job: Job = {
+    name: 'all_well',
+    failed: 'the word of the day could not be said',
+    everyMinutes: 1,
+    run: () => this.look(Date.now()),
+  };
 
   private async look(now: number): Promise<void> {
     const { store, outbox, routePlans } = this.parts;

@@ -19,6 +19,8 @@ export class RoutePlans {
       ways(): readonly WayRule[];
       handset: boolean;
       zone(): string;
+      /** Another plan is in force. */
+      changed(): void;
     },
   ) {}
 
@@ -79,6 +81,7 @@ export class RoutePlans {
         this.stored = plan;
         this.version = version;
       });
+      change.tell(() => this.parts.changed());
     });
     return this.view();
   }

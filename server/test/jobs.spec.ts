@@ -1,0 +1,92 @@
+import { pino } from 'pino';
+import { Jobs, type Job } from '../src/jobs/jobs';
+import { eventually, freshDatabase } from './house';
+
+const log = pino({ level: 'silent' });
+let database: Awaited<ReturnType<typeof freshDatabase>>;
+beforeAll(async () => {
+  database = await freshDatabase();
+});
+afterAll(() => database.drop());
+
+const queue = (...jobs: Job[]): Jobs => {
+  const made = new Jobs({ databaseUrl: database.url, log, byClock: false });
+  made.add(...jobs);
+  return made;
+};
+const job = (name: string, run: Job['run']): Job => ({ name, failed: 'it could not be done', everyMinutes: 60, run });
+
+describe('jobs', () => {
+  it('one asked for while it is under way is done once more after it, however often it was asked for, and never beside itself', async () => {
+    let [under, most, runs] = [0, 0, 0];
+    let open = (): void => undefined;
+    const first = new Promise<void>((resolve) => (open = resolve));
+    const jobs = queue(
+      job('roll_up', async () => {
+        most = Math.max(most, ++under);
+        if (++runs === 1) await first;
+        under--;
+      }),
+    );
+    // Asked for before the queue stands, as what composes the house does.
+    jobs.soon('roll_up');
+    await jobs.start();
+    await eventually(() => runs === 1, 'the first run');
+    for (let i = 0; i < 5; i++) jobs.soon('roll_up');
+    open();
+    await eventually(() => runs === 2, 'the second run');
+    await jobs.stop();
+    expect([runs, most]).toEqual([2, 1]);
+  });
+
+  it('one that fails is tried again, and keeps no other from being done', async () => {
+    const done: string[] = [];
+    let tries = 0;
+    const jobs = queue(
+      job('drop_months', () => (++tries === 1 ? Promise.reject(new Error('being read')) : Promise.resolve(void done.push('dropped')))),
+      job('tidy', () => Promise.resolve(void done.push('tidied'))),
+    );
+    await jobs.start();
+    jobs.soon('drop_months');
+    await eventually(() => tries === 1, 'the try that fails');
+    jobs.soon('tidy');
+    await eventually(() => done.length === 2, 'both');
+    await jobs.stop();
+    expect([done, tries]).toEqual([['tidied', 'dropped'], 2]);
+  });
+
+  it('what a server that ends was asked for is done by the next; what is under way hears that it ends and comes to its own end', async () => {
+    const heard: string[] = [];
+    let began = false;
+    const first = queue(
+      job('convert_anew', async (ends) => {
+        began = true;
+        await new Promise<void>((resolve) => ends.addEventListener('abort', () => resolve()));
+        heard.push('ended');
+      }),
+    );
+    await first.start();
+    first.soon('convert_anew');
+    await eventually(() => began, 'it to begin');
+    first.soon('convert_anew');
+    await eventually(async () => (await waiting()) === 1, 'the second to be kept');
+    await first.stop();
+    expect(heard).toEqual(['ended']);
+    const next = queue(job('convert_anew', () => Promise.resolve(void heard.push('done'))));
+    await next.start();
+    await eventually(() => heard.length === 2, 'the one that was left');
+    await next.stop();
+    expect(heard).toEqual(['ended', 'done']);
+  });
+
+  /** Jobs that are kept and not under way. */
+  async function waiting(): Promise<number> {
+    const { connect } = await import('../src/database/connect');
+    const pool = connect(database.url, 1);
+    const { rows } = await pool.raw<{ rows: { n: number }[] }>(
+      `select count(*)::int as n from graphile_worker.jobs where locked_at is null and attempts = 0`,
+    );
+    await pool.destroy();
+    return rows[0]?.n ?? 0;
+  }
+});
