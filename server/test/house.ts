@@ -106,6 +106,7 @@ export class FakeNode {
   readonly commands: DoMessage[] = [];
   readonly refused: { point: string | null; why: string }[] = [];
   closed = false;
+  private static readonly all = new Set<FakeNode>();
   private constructor(
     readonly name: string,
     readonly client: MqttClient,
@@ -119,6 +120,7 @@ export class FakeNode {
       if (this.obeys)
         this.done({ id: message.id, point: message.point, result: 'done', reason: 'demand', state: message.value, readBack: 'contact' });
     });
+    FakeNode.all.add(this);
     client.on('close', () => (this.closed = true));
     client.on('error', () => undefined);
   }
@@ -161,7 +163,12 @@ export class FakeNode {
     ]);
   done = (message: Partial<DoneMessage>): void => void this.client.publish(topicOf(this.name, 'done'), JSON.stringify(message), { qos: 1 });
   async end(): Promise<void> {
+    FakeNode.all.delete(this);
     await this.client.endAsync(true);
+  }
+  /** Those a test that failed has left behind: they would go on connecting. */
+  static async endAll(): Promise<void> {
+    for (const node of FakeNode.all) await node.end();
   }
 }
 
@@ -279,6 +286,7 @@ export async function openHouse(
       house.server = endsOnce(await startServer({ ...config, httpPort: Number(new URL(url).port), mqttPort }, fitting));
     },
     async close() {
+      await FakeNode.endAll();
       await house.server.close();
       handset.stop();
       await database.destroy();
