@@ -20,7 +20,7 @@ import { ShelfBook } from './engine/shelf';
 import { makeApp } from './http/app';
 import { cookieOf } from './http/cookie';
 import { routesOf } from './http/routes-of';
-import { httpServers, portOf, type Upgrade } from './http/server';
+import { httpServers, portOf } from './http/server';
 import { Forwarding } from './forward/forwarding';
 import { Intake } from './intake/intake';
 import { nodeRoutes } from './intake/node-routes';
@@ -58,7 +58,7 @@ import { Registry } from './model/registry';
 import { Marks } from './record/marks';
 import { Comers } from './reaching/comers';
 import { reachingRoutes } from './reaching/routes';
-import { standinsProxy, standinsUpgrade } from './standins/proxy';
+import { standinsProxy } from './standins/proxy';
 import { AllWell } from './ways/all-well';
 import { RoutePlans } from './ways/route-plans';
 import { Ways } from './ways/ways';
@@ -305,6 +305,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     databaseConnections: () => poolOf(database).numUsed(),
     databaseConnectionsFree: () => poolOf(database).numFree(),
   });
+  const standins = config.standinsUrl === null ? null : standinsProxy(config.standinsUrl);
   const app = makeApp({
     log,
     names: () => names,
@@ -345,7 +346,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       respondRoutes(parts),
       calibrateRoutes({ database, registry, calibrations, holds }),
     ],
-    standins: config.standinsUrl === null ? null : standinsProxy(config.standinsUrl),
+    standins: standins?.handle ?? null,
     health: () => watch.health(),
     metrics,
     webDirectory: config.webDirectory,
@@ -356,7 +357,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     connectionsPerAddress: config.connectionsPerAddress,
     names: () => names,
     session: sessions.middleware,
-    standins: upgradeTo(config.standinsUrl),
+    standins: standins ? (request, socket, head) => standins.upgrade(request, socket, head) : null,
     certificate,
   });
   await listen(http, config.httpPort, config.bind);
@@ -411,7 +412,3 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     },
   };
 }
-
-/** The WebSocket way to the stand-ins' ports, where there are any. */
-const upgradeTo = (standinsUrl: string | null): Upgrade | null =>
-  standinsUrl === null ? null : (request, socket, head) => standinsUpgrade(standinsUrl, request, socket, head);

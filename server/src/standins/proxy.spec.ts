@@ -4,7 +4,7 @@ import { createServer, type Server } from 'node:http';
 import { connect, type AddressInfo, type Socket } from 'node:net';
 import { pino } from 'pino';
 import { problemHandler } from '../http/problem-handler';
-import { standinsProxy, standinsUpgrade } from './proxy';
+import { standinsProxy } from './proxy';
 
 /** Everything that was asked of the stand-ins. */
 const asked: string[] = [];
@@ -13,7 +13,8 @@ let front: Server;
 let url: string;
 beforeAll(async () => {
   standins = createServer((request, response) => {
-    asked.push(`${request.method} ${request.url} ${request.headers.cookie ?? ''}`);
+    const { cookie = '', authorization = '' } = request.headers;
+    asked.push(`${request.method} ${request.url} ${cookie}${authorization}`);
     response.setHeader('set-cookie', 'a=b').end('[]');
   });
   standins.on('upgrade', (request, socket) => {
@@ -23,12 +24,13 @@ beforeAll(async () => {
   standins.listen(0, '127.0.0.1');
   await once(standins, 'listening');
   const target = `http://127.0.0.1:${(standins.address() as AddressInfo).port}`;
+  const proxy = standinsProxy(target);
   front = createServer(
     express()
-      .use('/standins', standinsProxy(target))
+      .use('/standins', proxy.handle)
       .use(problemHandler(pino({ level: 'silent' }))),
   );
-  front.on('upgrade', (request, socket, head) => standinsUpgrade(target, request, socket, head));
+  front.on('upgrade', (request, socket, head) => proxy.upgrade(request, socket, head));
   front.listen(0, '127.0.0.1');
   await once(front, 'listening');
   url = `http://127.0.0.1:${(front.address() as AddressInfo).port}`;
@@ -41,7 +43,7 @@ afterAll(() => {
 
 it('what the page needs is handed on, without cookies either way', async () => {
   for (const path of ['/ports', '/mishaps', '/handset/messages']) {
-    const answer = await fetch(`${url}/standins${path}`, { headers: { cookie: 'session=secret' } });
+    const answer = await fetch(`${url}/standins${path}`, { headers: { cookie: 'session=secret', authorization: 'Bearer secret' } });
     expect([answer.status, answer.headers.get('set-cookie')]).toEqual([200, null]);
   }
   expect(asked).toEqual(['GET /ports ', 'GET /mishaps ', 'GET /handset/messages ']);
@@ -65,4 +67,18 @@ it('an upgrade is handed on to a port, and to nothing else', async () => {
   expect(await upgrade('/standins/node/kiln-1')).toBe('HTTP/1.1 404 Not Found');
   expect(await upgrade('/node/kiln-1')).toBe('HTTP/1.1 404 Not Found');
   expect(asked).toEqual(['upgrade /ports/1?board=wifi-dual-38']);
+});
+
+it('stand-ins that are away are a 502 that says what to do, and an upgrade to them ends; neither ends the server', async () => {
+  const { port } = standins.address() as AddressInfo;
+  standins.closeAllConnections();
+  await new Promise((resolve) => standins.close(resolve));
+  const answer = await fetch(`${url}/standins/ports`);
+  expect([answer.status, ((await answer.json()) as { detail: string }).detail]).toEqual([502, expect.stringContaining('start them again')]);
+  const socket = connect(Number(new URL(url).port), '127.0.0.1');
+  socket.write('GET /standins/ports/1 HTTP/1.1\r\nHost: x\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n\r\n');
+  await once(socket, 'close');
+  standins.listen(port, '127.0.0.1');
+  await once(standins, 'listening');
+  expect((await fetch(`${url}/standins/ports`)).status).toBe(200);
 });

@@ -1,6 +1,7 @@
 import type { RequestHandler } from 'express';
-import { request as httpRequest, type IncomingHttpHeaders, type IncomingMessage } from 'node:http';
-import { connect as tcpConnect } from 'node:net';
+import { createProxyMiddleware } from 'http-proxy-middleware';
+import type { ClientRequest, IncomingMessage, ServerResponse } from 'node:http';
+import type { Socket } from 'node:net';
 import type { Duplex } from 'node:stream';
 import { ProblemError } from '../problem/problem';
 
@@ -9,74 +10,60 @@ import { ProblemError } from '../problem/problem';
  * with it its cookies.
  */
 const ASKED = /^\/(ports(\/\d+)?|mishaps|handset\/messages)$/;
+/** What of a request's headers a stand-in may see: never a cookie or a key. */
+const PASSED_ON: ReadonlySet<string> = new Set([
+  ...['host', 'accept', 'content-type', 'content-length', 'connection', 'upgrade'],
+  ...['sec-websocket-key', 'sec-websocket-version', 'sec-websocket-protocol'],
+]);
+const ANSWER_MS = 10_000;
 
 const isAsked = (path: string): boolean => ASKED.test(path.split('?')[0] ?? '');
 
-/** What of a request's headers a stand-in may see: never a cookie or a key. */
-function passedOn(headers: IncomingHttpHeaders, host: string): Record<string, string | string[]> {
-  const kept = [
-    'accept',
-    'content-type',
-    'content-length',
-    'sec-websocket-key',
-    'sec-websocket-version',
-    'sec-websocket-protocol',
-    'upgrade',
-    'connection',
-  ];
-  return Object.fromEntries([
-    ...kept.flatMap((name) => (headers[name] === undefined ? [] : [[name, headers[name]] as const])),
-    ['host', host],
-  ]);
+const stripped = (outgoing: ClientRequest): void => {
+  for (const name of outgoing.getHeaderNames()) if (!PASSED_ON.has(name.toLowerCase())) outgoing.removeHeader(name);
+};
+
+/** The way to the stand-ins' own server below `/standins`. */
+export interface StandinsProxy {
+  /** Mounted behind the door for makers and keepers. */
+  readonly handle: RequestHandler;
+  /** Hands a WebSocket on; of somebody who is signed in. */
+  upgrade(request: IncomingMessage, socket: Duplex, head: Buffer): void;
 }
 
-/** Hands `/standins/...` to the stand-ins' own server. Mounted behind the door for makers and keepers. */
-export function standinsProxy(standinsUrl: string): RequestHandler {
-  const target = new URL(standinsUrl);
-  return (request, response, next) => {
-    if (!isAsked(request.url)) return next(new ProblemError(404, 'Not found', 'The stand-ins have no such page here.'));
-    const outgoing = httpRequest(
-      {
-        host: target.hostname,
-        port: target.port,
-        method: request.method,
-        path: request.url,
-        headers: passedOn(request.headers, target.host),
-        timeout: 10_000,
+/** Throws nothing; stand-ins that do not answer are a 502 in words. */
+export function standinsProxy(target: string): StandinsProxy {
+  /** The requests under way, by what is to be done when the stand-ins do not answer. */
+  const unanswered = new WeakMap<IncomingMessage, (error: unknown) => void>();
+  const proxy = createProxyMiddleware({
+    target,
+    changeOrigin: true,
+    proxyTimeout: ANSWER_MS,
+    on: {
+      proxyReq: stripped,
+      proxyReqWs: stripped,
+      proxyRes(answer, _request, response: ServerResponse) {
+        delete answer.headers['set-cookie'];
+        response.setHeader('x-content-type-options', 'nosniff');
       },
-      (answer) => {
-        const { 'set-cookie': _, ...headers } = answer.headers;
-        response.writeHead(answer.statusCode ?? 502, { ...headers, 'x-content-type-options': 'nosniff' });
-        answer.pipe(response);
+      error(_error, request, response) {
+        const next = unanswered.get(request);
+        if (next) next(new ProblemError(502, 'Stand-ins not answering', 'The stand-ins do not answer: start them again with npm start.'));
+        else (response as Socket).destroy();
       },
-    );
-    outgoing.on('error', () =>
-      next(new ProblemError(502, 'Stand-ins not answering', 'The stand-ins do not answer: start them again with npm start.')),
-    );
-    request.pipe(outgoing);
-  };
-}
-
-/** Hands a WebSocket upgrade below `/standins` on, byte for byte. */
-export function standinsUpgrade(standinsUrl: string, request: IncomingMessage, socket: Duplex, head: Buffer): void {
-  const target = new URL(standinsUrl);
-  const path = (request.url ?? '').replace(/^\/standins/, '');
-  if (!isAsked(path)) return void socket.end('HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n');
-  const upstream = tcpConnect(Number(target.port), target.hostname, () => {
-    const headers = Object.entries(passedOn(request.headers, target.host)).flatMap(([name, value]) =>
-      [value].flat().map((v) => `${name}: ${v}`),
-    );
-    upstream.write(`GET ${path} HTTP/1.1\r\n${headers.join('\r\n')}\r\n\r\n`);
-    upstream.write(head);
-    upstream.pipe(socket);
-    socket.pipe(upstream);
+    },
   });
-  const close = (): void => {
-    upstream.destroy();
-    socket.destroy();
+  return {
+    handle(request, response, next) {
+      if (!isAsked(request.url)) return next(new ProblemError(404, 'Not found', 'The stand-ins have no such page here.'));
+      unanswered.set(request, next);
+      void proxy(request, response, next);
+    },
+    upgrade(request, socket, head) {
+      const path = (request.url ?? '').replace(/^\/standins/, '');
+      if (!isAsked(path)) return void socket.end('HTTP/1.1 404 Not Found\r\nConnection: close\r\n\r\n');
+      request.url = path;
+      proxy.upgrade(request as Parameters<typeof proxy.upgrade>[0], socket as Socket, head);
+    },
   };
-  upstream.on('error', close);
-  socket.on('error', close);
-  upstream.on('close', close);
-  socket.on('close', close);
 }
