@@ -28,7 +28,6 @@ await build({
     'helmet',
     'http-proxy-middleware',
     'image-size',
-    'image-size/fromFile',
     'knex',
     'luxon',
     'mqtt',

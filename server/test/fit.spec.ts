@@ -113,7 +113,11 @@ describe('proving a node in place', () => {
         headers: { cookie: house.keeper.cookie(), origin: house.server.url, 'content-type': type },
         body,
       });
-    const jpeg = Uint8Array.from([0xff, 0xd8, 0xff, 0xe0, 1, 2, 3]);
+    // A table and a frame of 640 by 480: as much of a photo as its header is.
+    const table = [0xff, 0xdb, 0, 67, ...Array<number>(65).fill(1)];
+    const frame = [0xff, 0xc0, 0, 17, 8, 1, 0xe0, 2, 0x80, 3, ...Array<number>(9).fill(0)];
+    const jpeg = Uint8Array.from([0xff, 0xd8, ...table, ...frame, 0xff, 0xd9]);
+    expect((await photo(jpeg, 'image/png')).status).toBe(422);
     expect((await photo(Uint8Array.from(Buffer.from('<svg onload="x"/>')), 'image/jpeg')).status).toBe(422);
     expect((await photo(Uint8Array.from(Buffer.from('<svg/>')), 'image/svg+xml')).status).toBe(415);
     const { id } = (await (await photo(jpeg, 'image/jpeg')).json()) as { id: number };

@@ -2,6 +2,7 @@ import { PICTURE_BYTES_MOST, type SitePlanReply } from '@dewpost/contract';
 import { emptyPlan, sitePlanSchema, type SitePlan } from '@dewpost/core/site-plan';
 import { createHash } from 'node:crypto';
 import type { Database, Transaction } from '../database/connect';
+import { pictureHeader, type PictureHeader } from '../pictures/picture';
 import { ProblemError } from '../problem/problem';
 import { ensureRoom } from '../nodes/make-nodes';
 
@@ -41,29 +42,8 @@ export async function savePlan(database: Database, base: number, plan: SitePlan,
 
 const SIDE_MOST = 4096;
 
-interface PictureRow {
-  type: 'image/png' | 'image/jpeg';
-  width: number;
-  height: number;
+interface PictureRow extends PictureHeader {
   bytes: Buffer;
-}
-
-/** Type and size of a PNG or JPEG by its own header; `null` for anything else. The rest of the file is the browser's to judge. */
-export function pictureHeader(bytes: Buffer): Omit<PictureRow, 'bytes'> | null {
-  if (bytes.length > 24 && bytes.subarray(0, 8).equals(Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a])))
-    return bytes.subarray(12, 16).toString('latin1') === 'IHDR'
-      ? { type: 'image/png', width: bytes.readUInt32BE(16), height: bytes.readUInt32BE(20) }
-      : null;
-  if (bytes[0] !== 0xff || bytes[1] !== 0xd8) return null;
-  // Segments until the frame header (SOF), which holds the size.
-  for (let at = 2; at + 9 < bytes.length;) {
-    if (bytes[at] !== 0xff) return null;
-    const marker = bytes[at + 1] ?? 0;
-    if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker))
-      return { type: 'image/jpeg', width: bytes.readUInt16BE(at + 7), height: bytes.readUInt16BE(at + 5) };
-    at += 2 + bytes.readUInt16BE(at + 2);
-  }
-  return null;
 }
 
 /** Keeps a picture under the digest of its bytes. Throws 422 for what is no picture or too large. */

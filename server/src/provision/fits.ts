@@ -1,4 +1,5 @@
 import type { FitReply } from '@dewpost/contract';
+import { pictureHeader } from '../pictures/picture';
 import { livesOnBattery, pointsOfSheet, type Catalogue, type SupplyProfile } from '@dewpost/core/circuit';
 import {
   fitNeeds,
@@ -260,10 +261,7 @@ export class Fits {
   }
 
   async addPhoto(node: NodeEntry, type: string, bytes: Buffer, note: string, by: string): Promise<number> {
-    const jpeg = bytes.subarray(0, 3).equals(Buffer.from([0xff, 0xd8, 0xff]));
-    const png = bytes.subarray(0, 8).equals(Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]));
-    if (!((type === 'image/jpeg' && jpeg) || (type === 'image/png' && png)))
-      throw new ProblemError(422, 'No picture', 'Send a JPEG or PNG picture.');
+    if (pictureHeader(bytes)?.type !== type) throw new ProblemError(422, 'No picture', 'Send a JPEG or PNG picture.');
     const id = await this.parts.store.commitInTurn(`photos of ${node.name}`, async ({ trx }) => {
       const [kept] = (await trx('node_photo').where({ node_id: node.id }).count('id as number')) as { number: number }[];
       if (Number(kept?.number) >= MOST_PHOTOS)
