@@ -1,4 +1,5 @@
 import { pino } from 'pino';
+import { connect } from '../src/database/connect';
 import { Jobs, type Job } from '../src/jobs/jobs';
 import { eventually, freshDatabase } from './house';
 
@@ -79,14 +80,29 @@ describe('jobs', () => {
     expect(heard).toEqual(['ended', 'done']);
   });
 
-  /** Jobs that are kept and not under way. */
-  async function waiting(): Promise<number> {
-    const { connect } = await import('../src/database/connect');
+  it('what a server that was killed had under way is done by the next', async () => {
+    let runs = 0;
+    const asked = queue(job('tidy', () => Promise.resolve()));
+    await asked.start();
+    await asked.stop();
+    // As it is left by one that is no more: asked for, and locked by nobody who lives.
+    await sql(`select graphile_worker.add_job('tidy', '{}'::json, queue_name := 'tidy', job_key := 'tidy')`);
+    await sql(`update graphile_worker._private_jobs set locked_at = now(), locked_by = 'worker-gone', attempts = 1`);
+    await sql(`update graphile_worker._private_job_queues set locked_at = now(), locked_by = 'worker-gone'`);
+    const next = queue(job('tidy', () => Promise.resolve(void runs++)));
+    await next.start();
+    await eventually(() => runs === 1, 'what was under way');
+    await next.stop();
+  });
+
+  async function sql(text: string): Promise<{ n?: number }[]> {
     const pool = connect(database.url, 1);
-    const { rows } = await pool.raw<{ rows: { n: number }[] }>(
-      `select count(*)::int as n from graphile_worker.jobs where locked_at is null and attempts = 0`,
-    );
+    const { rows } = await pool.raw<{ rows: { n?: number }[] }>(text);
     await pool.destroy();
-    return rows[0]?.n ?? 0;
+    return rows;
   }
+
+  /** Jobs that are kept and not under way. */
+  const waiting = async (): Promise<number> =>
+    (await sql(`select count(*)::int as n from graphile_worker.jobs where locked_at is null and attempts = 0`))[0]?.n ?? 0;
 });

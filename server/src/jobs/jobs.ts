@@ -1,4 +1,4 @@
-import { Logger as WorkerLogger, parseCronItems, run, type Runner, type TaskList } from 'graphile-worker';
+import { Logger as WorkerLogger, parseCronItems, run, runMigrations, type Runner, type TaskList } from 'graphile-worker';
 import pg from 'pg';
 import type { Logger } from 'pino';
 
@@ -65,13 +65,16 @@ export class Jobs {
             },
           ],
     );
+    await this.takeOver();
     this.runner = await run({
       pgPool: this.pool,
       taskList,
       parsedCronItems: parseCronItems(clock),
       concurrency: AT_ONCE,
       noHandleSignals: true,
-      logger: new WorkerLogger(() => (level, message) => {
+      logger: new WorkerLogger(({ jobId }) => (level, message) => {
+        // What a job throws is said where it is run.
+        if (jobId !== undefined) return;
         if (String(level) === 'error') this.parts.log.error(message);
         else if (String(level) === 'warning') this.parts.log.warn(message);
       }),
@@ -101,12 +104,24 @@ export class Jobs {
     await this.pool.end();
   }
 
+  /**
+   * There is one server on a database: what is locked is so by one that was killed, and would stay so for hours. Makes the queue's tables
+   * where there are none.
+   */
+  private async takeOver(): Promise<void> {
+    await runMigrations({ pgPool: this.pool });
+    await this.pool.query(
+      `select graphile_worker.force_unlock_workers(array_agg(distinct locked_by)) from graphile_worker.jobs where locked_by is not null
+       having count(*) > 0`,
+    );
+  }
+
   private options(name: string): { jobKey: string; queueName: string; maxAttempts: number } {
     return { jobKey: name, queueName: name, maxAttempts: TRIES };
   }
 
   private async runOne(job: Job): Promise<void> {
-    if (this.ending.signal.aborted) return;
+    if (this.ending.signal.aborted) throw new Error('the server ends: the next one does it');
     try {
       await job.run(this.ending.signal);
     } catch (error) {
