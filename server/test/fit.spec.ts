@@ -1,5 +1,6 @@
 import { topicOf } from '@dewpost/core/wire';
 import { eventually, FakeNode, openHouse, pause, type Body, type House } from './house';
+import { SMALL_JPEG } from './small-jpeg';
 
 let house: House;
 beforeAll(async () => (house = await openHouse({ DEWPOST_FIT_SECONDS: '2' }, 'needed')), 60_000);
@@ -113,21 +114,17 @@ describe('proving a node in place', () => {
         headers: { cookie: house.keeper.cookie(), origin: house.server.url, 'content-type': type },
         body,
       });
-    // A table and a frame of 640 by 480: as much of a photo as its header is.
-    const table = [0xff, 0xdb, 0, 67, ...Array<number>(65).fill(1)];
-    const frame = [0xff, 0xc0, 0, 17, 8, 1, 0xe0, 2, 0x80, 3, ...Array<number>(9).fill(0)];
-    const jpeg = Uint8Array.from([0xff, 0xd8, ...table, ...frame, 0xff, 0xd9]);
-    expect((await photo(jpeg, 'image/png')).status).toBe(422);
+    expect((await photo(SMALL_JPEG, 'image/png')).status).toBe(422);
     expect((await photo(Uint8Array.from(Buffer.from('<svg onload="x"/>')), 'image/jpeg')).status).toBe(422);
     expect((await photo(Uint8Array.from(Buffer.from('<svg/>')), 'image/svg+xml')).status).toBe(415);
-    const { id } = (await (await photo(jpeg, 'image/jpeg')).json()) as { id: number };
+    const { id } = (await (await photo(SMALL_JPEG, 'image/jpeg')).json()) as { id: number };
     const kept = await house.keeper.get(`/api/v1/nodes/hatch-1/photos/${id}`);
     expect([kept.status, kept.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
     expect((await house.visitor().get(`/api/v1/nodes/hatch-1/photos/${id}`)).status).toBe(401);
     expect((await house.keeper.get(`/api/v1/nodes/fit-1/photos/${id}`)).status).toBe(404);
     // One less is kept in mind than there is room for: 24 in all, and one that goes makes room.
-    for (let i = 1; i < 24; i++) expect((await photo(jpeg, 'image/jpeg')).status).toBe(201);
-    const full = await photo(jpeg, 'image/jpeg');
+    for (let i = 1; i < 24; i++) expect((await photo(SMALL_JPEG, 'image/jpeg')).status).toBe(201);
+    const full = await photo(SMALL_JPEG, 'image/jpeg');
     expect([full.status, ((await full.json()) as { detail: string }).detail]).toEqual([
       409,
       expect.stringMatching(/has 24 photos: remove one/),
@@ -136,7 +133,7 @@ describe('proving a node in place', () => {
     expect((await house.keeper.call('DELETE', `/api/v1/nodes/fit-1/photos/${id}`)).status).toBe(404);
     expect((await house.keeper.call('DELETE', `/api/v1/nodes/hatch-1/photos/${id}`)).body.photos).toHaveLength(23);
     expect((await house.keeper.get(`/api/v1/nodes/hatch-1/photos/${id}`)).status).toBe(404);
-    expect((await photo(jpeg, 'image/jpeg')).status).toBe(201);
+    expect((await photo(SMALL_JPEG, 'image/jpeg')).status).toBe(201);
     await node.end();
     await eventually(
       async () => !(await house.maker.get('/api/v1/nodes')).body.find((one: Body) => one.id === 'hatch-1').connected,

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { readConfig } from '../src/config/config';
 import { startServer } from '../src/server';
 import { eventually, FakeNode, openHouse, pause, Visitor } from './house';
+import { SMALL_JPEG } from './small-jpeg';
 
 it('a server that starts again goes on where it was: the demand stands, nothing trips twice, no sensor is called lost too soon', async () => {
   const house = await openHouse();
@@ -95,7 +96,7 @@ it('comes back on another machine from a copy of the database and of the data di
   await node.say(62);
   await node.end();
   const sealed = await house.node('moved-2');
-  const picture = Buffer.from([0xff, 0xd8, 0xff, 0xe0, 1, 2, 3]);
+  const picture = Buffer.from(SMALL_JPEG);
   const cookie = { cookie: house.maker.cookie(), 'content-type': 'image/jpeg', origin: house.server.url };
   const photo = await fetch(`${house.server.url}/api/v1/nodes/moved-1/photos`, { method: 'POST', headers: cookie, body: picture });
   const { id } = (await photo.json()) as { id: number };

@@ -1,0 +1,60 @@
+import { Engine } from '../engine/engine';
+import { ShelfBook } from '../engine/shelf';
+import type { NodeEntry } from '../model/registry';
+import { Outbox } from '../outbox/outbox';
+import { Shelves } from '../respond/shelves';
+import { RoutePlans } from '../ways/route-plans';
+import { Ways } from '../ways/ways';
+import type { Base } from './base';
+
+const SHARD = 0;
+
+/** What judges readings, and how it is heard: engine, outbox, ways, routes and shelves. */
+export interface Judgement {
+  readonly engine: Engine;
+  readonly outbox: Outbox;
+  readonly ways: Ways;
+  readonly routePlans: RoutePlans;
+  readonly shelves: Shelves;
+}
+
+/** `settingsOf` gives what a node is told by `set`; `routesChanged` hears of another plan of routes. */
+export async function raiseEngine(
+  base: Base,
+  { settingsOf, routesChanged }: { settingsOf: (node: NodeEntry) => object; routesChanged: () => void },
+): Promise<Judgement> {
+  const { config, log, database, store, vault, registry, hub, events, line } = base;
+  const ways = new Ways({ store, database, vault, allowed: config.outgoingAllow, siteName: async () => (await base.site()).name });
+  await ways.load();
+  const handset = config.handsetUrl !== null;
+  const zone = (): string => registry.timezone;
+  const routePlans = new RoutePlans({ store, database, ways: ways.rules, handset, zone, changed: routesChanged });
+  await routePlans.load();
+  const outbox = new Outbox({
+    ...{ database, log, handsetUrl: config.handsetUrl },
+    sendByWay: (way, message) => ways.deliver(way, message),
+    sendCommand: (node, command) => line.broker?.send(node, 'do', command) ?? false,
+    sendSettings: (name) => {
+      const node = registry.nodes.get(name);
+      if (node) line.broker?.send(name, 'set', settingsOf(node), true);
+    },
+    tell: (told) => hub.publish(told),
+    notReached: (alert) => base.later(engine.notReached(alert), 'whoever comes next could not be told'),
+  });
+  events.on('settings', (items) => outbox.dispatch(items));
+  const book = new ShelfBook();
+  const engine: Engine = new Engine({
+    ...{ store, registry, hub, outbox, events, log },
+    shard: SHARD,
+    tickMs: config.tickMs,
+    handsetUrl: config.handsetUrl,
+    ways: ways.rules,
+    routes: routePlans,
+    shelves: book,
+  });
+  const shelves = new Shelves({ store, engine, hub, log, book });
+  await shelves.load();
+  await engine.load();
+  shelves.start();
+  return { engine, outbox, ways, routePlans, shelves };
+}
