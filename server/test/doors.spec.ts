@@ -160,6 +160,16 @@ describe('a share link', () => {
     for (const path of ['/api/v1/snapshot', '/api/v1/nodes', '/api/v1/live', '/api/v1/alerts'])
       expect((await onlooker.get(path)).status).toBe(401);
   });
+  it('is one of several: another that ends takes nothing from it, and one that has ended, or never was, cannot be ended', async () => {
+    const made = await house.maker.post('/api/v1/shares', { dashboard: 'cellar', label: 'the other', days: 1 });
+    const other = house.visitor();
+    expect((await other.post('/api/v1/shared/session', { token: made.body.token })).status).toBe(200);
+    const end = (id: number) => house.maker.call('DELETE', `/api/v1/shares/${id}`);
+    const ended = [await end(made.body.share.id), await end(made.body.share.id), await end(9_999_999)];
+    expect(ended.map(({ status }) => status)).toEqual([200, 404, 404]);
+    expect((await other.get('/api/v1/shared/snapshot')).status).toBe(401);
+    expect((await onlooker.get('/api/v1/shared/snapshot')).status).toBe(200);
+  });
   it('ends at once when it is revoked, open streams too', async () => {
     const stream = fetch(`${house.server.url}/api/v1/shared/live`, { headers: { cookie: onlooker.cookie() } }).then((answer) =>
       answer.text(),

@@ -1,29 +1,13 @@
 import { isExpired } from '@dewpost/core/wire';
-import fc from 'fast-check';
-import type { Client, QueryConfig } from 'pg';
-import { pino } from 'pino';
-import type { Database } from '../src/database/connect';
 import { KEPT, tidy } from '../src/compose/housekeeping';
-import { Engine } from '../src/engine/engine';
-import { ShelfBook } from '../src/engine/shelf';
-import type { Effect } from '../src/engine/effects';
-import { readStored } from '../src/engine/load';
 import { decode } from '../src/intake/decode';
 import { takeIn } from '../src/intake/pipeline';
-import { Events } from '../src/events/events';
-import type { Hub } from '../src/events/hub';
-import type { HouseEvents } from '../src/model/house-events';
-import type { OutboxItem } from '../src/outbox/items';
-import type { Outbox } from '../src/outbox/outbox';
-import { Marks } from '../src/record/marks';
-import { Registry, silentAfterMs, type NodeEntry } from '../src/model/registry';
-import { RoutePlans } from '../src/ways/route-plans';
-import { Store } from '../src/store/change';
+import { silentAfterMs, type NodeEntry } from '../src/model/registry';
+import { anEngine } from './an-engine';
 import { Failures } from './failures';
 import { eventually, FakeNode, openHouse, type House } from './house';
 
 const WRITTEN = ['reading', 'alert', 'alert_event', 'demand', 'command', 'outbox', 'relay_state', 'engine_state', 'node'];
-const log = pino({ level: 'silent' });
 
 let house: House;
 let failures: Failures;
@@ -40,335 +24,6 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(() => house.close());
 afterEach(() => failures.now(null));
-
-/** An engine of its own beside the server's, on the same tables, for nodes that the server never hears of. */
-async function anEngine(shard: number) {
-  const registry = new Registry('taken as done');
-  await registry.load(house.database);
-  const told: string[] = [];
-  /** The answer to the next commit is lost on the way: the database has it, and nobody here knows. */
-  const line = { losesAnswer: false, statements: [] as string[] };
-  const answer = (result: unknown): unknown => {
-    if (!line.losesAnswer) return result;
-    line.losesAnswer = false;
-    throw new Error('Connection terminated unexpectedly');
-  };
-  const pool = house.database.client as { acquireConnection(): Promise<unknown>; releaseConnection(connection: Client): Promise<void> };
-  const lossy: Record<string, unknown> = {
-    transaction: async (run: Parameters<Database['transaction']>[0]) => answer(await house.database.transaction(run)),
-    // Statements that are transactions of their own go straight to a connection.
-    client: {
-      acquireConnection: async () => {
-        const connection = (await pool.acquireConnection()) as Client;
-        const query = async (asked: QueryConfig): Promise<unknown> => {
-          line.statements.push(asked.text);
-          return answer(await connection.query(asked));
-        };
-        return { query, connection };
-      },
-      releaseConnection: ({ connection }: { connection: Client }) => pool.releaseConnection(connection),
-    },
-  };
-  const database = new Proxy(house.database, {
-    get: (target, key) => lossy[String(key)] ?? (Reflect.get(target, key) as unknown),
-  });
-  const store = new Store(database, log);
-  /** Both its clocks stand still until a test moves them. */
-  const time = { wall: Date.now(), steady: 0 };
-  /** So much time passes, and the clock is set by so much; then time is looked at. */
-  const tick = (ms: number, step = 0): Promise<void> => {
-    time.wall += ms + step;
-    time.steady += ms;
-    return engine.work(() => engine.tick());
-  };
-  const events: HouseEvents = new Events(log);
-  const engine: Engine = new Engine({
-    store,
-    clock: { wall: () => time.wall, steady: () => time.steady },
-    registry,
-    hub: { publish: (events: { type: string }[]) => void told.push(...events.map((event) => event.type)) } as unknown as Hub,
-    outbox: { dispatch: (items: readonly OutboxItem[]) => void told.push(...items.map((item) => item.kind)) } as unknown as Outbox,
-    events,
-    log,
-    shard,
-    tickMs: 1000,
-    handsetUrl: 'http://127.0.0.1:1/',
-    ways: () => [],
-    routes: new RoutePlans({ store, database: house.database, ways: () => [], handset: true, zone: () => 'UTC', changed: () => undefined }),
-    shelves: new ShelfBook(),
-  });
-  await engine.load();
-  const parts = {
-    database: house.database,
-    registry,
-    engine,
-    events,
-    log,
-    note: () => undefined,
-    marks: new Marks(),
-    forwarded: () => null,
-    judgeFirst: () => Promise.resolve(false),
-  };
-  return { engine, registry, parts, told, store, line, time, tick };
-}
-
-describe('memory and database say the same', () => {
-  it('whatever fails in between: readings, alerts, demands, commands and the states of thresholds (random work, random failures)', async () => {
-    const made = await house.node('steady-1');
-    await house.database('node').where({ name: 'steady-1' }).update({ state: 'proved' });
-    const rule = {
-      side: 'low',
-      setpoint: 60,
-      deadband: 5,
-      onDelaySeconds: 0,
-      offDelaySeconds: 0,
-      severity: 'warning',
-      output: made.points['humidifier'],
-    };
-    await house.maker.post('/api/v1/thresholds', { ...rule, point: made.points['humidity'] });
-    await house.maker.post('/api/v1/thresholds', {
-      ...rule,
-      setpoint: 40,
-      output: null,
-      severity: 'critical',
-      point: made.points['humidity'],
-    });
-    const { engine, registry, parts, told, time } = await anEngine(7);
-    const node = registry.nodes.get('steady-1')!;
-    const output = registry.points.get(made.points['humidifier']!)!;
-    const point = made.points['humidity']!;
-    let at = Date.now() - 3_600_000;
-
-    const say = async (humidity: number): Promise<boolean> => {
-      at += 5000;
-      const body = JSON.stringify([{ n: 'humidity', t: at / 1000, v: humidity }]);
-      const message = { node, body, arrivedAt: at };
-      const taken = await engine
-        .work(() => takeIn(parts, [{ ...message, decoded: decode(message) }]))
-        .then(
-          () => true,
-          () => false,
-        );
-      // What was answered is stored, and what was not is not.
-      expect(await house.database('reading').where({ point_id: point, at: new Date(at) })).toHaveLength(taken ? 1 : 0);
-      return taken;
-    };
-    const hand = (on: boolean): Promise<boolean> =>
-      engine
-        .apply(
-          on
-            ? [
-                {
-                  kind: 'start-demand',
-                  demand: { output, source: 'hand', threshold: null, startedAt: at, endsAt: Date.now() + 60_000, by: 'x', reason: '' },
-                },
-              ]
-            : [{ kind: 'end-demand', output, source: 'hand', threshold: null, at, why: 'off' }],
-        )
-        .then(
-          () => true,
-          () => false,
-        );
-    const agree = async (): Promise<void> => {
-      const stored = await readStored(house.database, registry, 7);
-      const known = engine.state;
-      const ofNode = (alerts: typeof known.alerts) =>
-        [...alerts].flatMap(([key, alert]) => (alert.node === 'steady-1' ? [`${key} ${alert.id}`] : [])).sort();
-      expect(ofNode(known.alerts)).toEqual(ofNode(stored.alerts));
-      const demands = (all: typeof known.demands) => (all.get(output.id) ?? []).map((demand) => demand.id);
-      expect(demands(known.demands)).toEqual(demands(stored.demands));
-      expect(known.newest.get(point)?.at).toBe(stored.newest.get(point)?.at);
-      for (const [id, state] of stored.thresholds) expect(known.thresholds.get(id)).toEqual(state);
-      const waiting = (await house.database('command').where({ point_id: output.id }).orderBy('issued', 'desc').first('id')) as
-        { id: string } | undefined;
-      expect(known.commands.get(output.id)?.id).toBe(waiting?.id);
-    };
-
-    const step = fc.record({
-      work: fc.oneof(fc.integer({ min: 20, max: 90 }), fc.constantFrom('on' as const, 'off' as const)),
-      fails: fc.option(fc.constantFrom(...WRITTEN), { freq: 2 }),
-    });
-    let [kept, lost] = [0, 0];
-    await fc.assert(
-      fc.asyncProperty(fc.array(step, { minLength: 5, maxLength: 25 }), async (steps) => {
-        for (const { work, fails } of steps) {
-          time.wall += 10;
-          time.steady += 10;
-          await failures.now(fails);
-          told.length = 0;
-          const done = typeof work === 'number' ? await say(work) : await hand(work === 'on');
-          if (done) kept++;
-          else {
-            lost++;
-            // Nobody is told of what did not happen.
-            expect(told).toEqual([]);
-          }
-          await agree();
-        }
-        // And nothing is stuck afterwards: it trips, and it clears.
-        await failures.now(null);
-        await say(85);
-        expect(await house.database('alert').where({ point_id: point, kind: 'threshold' }).whereNull('cleared_at')).toHaveLength(0);
-        await say(30);
-        expect(await house.database('alert').where({ point_id: point, kind: 'threshold' }).whereNull('cleared_at')).toHaveLength(2);
-        await agree();
-      }),
-      { numRuns: 8, endOnFailure: true },
-    );
-    // The test has seen both.
-    expect(kept).toBeGreaterThan(20);
-    expect(lost).toBeGreaterThan(10);
-  }, 120_000);
-
-  it('a commit that got no answer: what the database has is read before anything is decided', async () => {
-    const made = await house.node('steady-2');
-    await house.database('node').where({ name: 'steady-2' }).update({ state: 'proved' });
-    const { engine, registry, store, line } = await anEngine(8);
-    const node = registry.nodes.get('steady-2')!;
-    const output = registry.points.get(made.points['humidifier']!)!;
-    const demand = {
-      output,
-      source: 'hand' as const,
-      threshold: null,
-      startedAt: Date.now(),
-      endsAt: Date.now() + 60_000,
-      by: 'x',
-      reason: '',
-    };
-    line.losesAnswer = true;
-    await expect(engine.apply([{ kind: 'start-demand', demand }])).rejects.toThrow(/went away while it committed/);
-    expect(engine.state.demands.get(output.id)).toBeUndefined();
-    // Ended although this memory never saw it begin.
-    await engine.apply([{ kind: 'end-demand', output, source: 'hand', threshold: null, at: Date.now(), why: 'off' }]);
-    expect(await house.database('demand').where({ point_id: output.id }).whereNull('ended_at')).toHaveLength(0);
-    // Whoever's commit it was: what became of a node is read anew too, and what only this process knows of it stays.
-    Object.assign(node, { connected: true, hellos: 3 });
-    line.losesAnswer = true;
-    const write = store.commit(async (change) => {
-      await change.trx('node').where({ id: node.id }).update({ state: 'stopped', revision: 12 });
-      change.apply(() => Object.assign(node, { state: 'stopped', revision: 12 }));
-    });
-    await expect(write).rejects.toThrow(/went away/);
-    expect([node.state, node.revision]).toEqual(['proved', 1]);
-    await engine.upToDate();
-    expect([node.state, node.revision, node.connected, node.hellos]).toEqual(['stopped', 12, true, 3]);
-    expect(registry.nodes.get('steady-2')).toBe(node);
-  });
-});
-
-describe('one statement', () => {
-  const rule = {
-    side: 'low',
-    setpoint: 60,
-    deadband: 5,
-    onDelaySeconds: 0,
-    offDelaySeconds: 0,
-    severity: 'warning',
-    output: null,
-  };
-  const taking = async (name: string, shard: number) => {
-    const made = await house.node(name);
-    await house.database('node').where({ name }).update({ state: 'proved' });
-    const point = made.points['humidity']!;
-    await house.maker.post('/api/v1/thresholds', { ...rule, point });
-    const { engine, registry, parts, line } = await anEngine(shard);
-    const node = registry.nodes.get(name)!;
-    const { statements } = line;
-    const count = ({ sql }: { sql: string }): void => void statements.push(sql);
-    const take = async (...records: [at: number, humidity: number][]) => {
-      const message = { node, body: JSON.stringify(records.map(([at, v]) => ({ n: 'humidity', t: at / 1000, v }))), arrivedAt: Date.now() };
-      statements.length = 0;
-      house.database.on('query', count);
-      try {
-        return (await engine.work(() => takeIn(parts, [{ ...message, decoded: decode(message) }])))[0]!;
-      } finally {
-        house.database.off('query', count);
-      }
-    };
-    return { made, point, engine, registry, take, statements, line, output: registry.points.get(made.points['humidifier']!)! };
-  };
-
-  it('readings that are newer than all that is known are one statement, with all that they decide; others go step by step', async () => {
-    const { point, engine, take, statements, line } = await taking('at-once-1', 21);
-    const at = Date.now() - 60_000;
-    // The first also makes sure of the month and takes numbers ahead.
-    expect(await take([at, 70])).toMatchObject({ stored: 1 });
-    // Trips, clears and trips within one message: two alerts, the first over, each with its events.
-    expect(await take([at + 1000, 50], [at + 2000, 70], [at + 3000, 40])).toMatchObject({ stored: 3, duplicates: 0 });
-    expect(statements.filter((sql) => !/pg_advisory|nextval/.test(sql))).toHaveLength(1);
-    const alerts = await house.database('alert').where({ point_id: point }).orderBy('id');
-    expect(alerts.map((alert) => [alert.cleared_at !== null, alert.cleared_why !== null])).toEqual([
-      [true, true],
-      [false, false],
-    ]);
-    expect(engine.openAlerts().filter((alert) => alert.point === point)).toEqual([
-      expect.objectContaining({ id: alerts[1].id, value: 40 }),
-    ]);
-    const events = await house
-      .database('alert_event')
-      .whereIn(
-        'alert_id',
-        alerts.map(({ id }) => id),
-      )
-      .orderBy('id');
-    expect(events.map(({ alert_id: id, what }) => [id === alerts[0].id, what === 'tripped'])).toEqual([
-      [true, true],
-      [true, false],
-      [false, true],
-    ]);
-
-    // One that was open clears, and the next opens, in one message: the schema allows only one at a time.
-    expect(await take([at + 3100, 70], [at + 3200, 30])).toMatchObject({ stored: 2 });
-    expect(statements.filter((sql) => !/pg_advisory|nextval/.test(sql))).toHaveLength(1);
-    expect(await take([at + 3300, 70])).toMatchObject({ stored: 1 });
-    expect(await take([at + 3400, 40])).toMatchObject({ stored: 1 });
-    const open = await house.database('alert').where({ point_id: point }).whereNull('cleared_at');
-    expect(open.map(({ value }) => value)).toEqual([40]);
-
-    // Sent again, and something older: stored once, the older one counted, and neither decides again.
-    expect(await take([at + 3400, 40])).toMatchObject({ stored: 0, duplicates: 1 });
-    expect(await take([at + 500, 65])).toMatchObject({ stored: 1, duplicates: 0 });
-    // Memory that knows less than the database (here: somebody wrote a reading besides) is told so by the database.
-    await house.database.raw(`insert into reading (point_id, at, raw, value, quality, flags, reason) values (?, ?, 41, 41, 0, 0, 0)`, [
-      point,
-      new Date(at + 4000),
-    ]);
-    expect(await take([at + 4000, 41], [at + 5000, 42])).toMatchObject({ stored: 1, duplicates: 1 });
-    // The answer is lost on the way: whoever sends again is told of a duplicate, and there is no second alert.
-    line.losesAnswer = true;
-    await expect(take([at + 6000, 70])).rejects.toThrow(/went away while it committed/);
-    expect(await take([at + 6000, 70])).toMatchObject({ stored: 0, duplicates: 1 });
-    expect(engine.openAlerts().filter((alert) => alert.point === point)).toEqual([]);
-    expect(await house.database('alert').where({ point_id: point })).toHaveLength(4);
-    expect(await house.database('alert').where({ point_id: point }).whereNull('cleared_at')).toHaveLength(0);
-  });
-
-  it('an output asked for anew ends the demand before it; one asked for and let go at once is one row that is over', async () => {
-    const { engine, output } = await taking('at-once-2', 22);
-    const now = Date.now();
-    const ask = (by: string): Effect => ({
-      kind: 'start-demand',
-      demand: { output, source: 'hand', threshold: null, startedAt: now, endsAt: now + 60_000, by, reason: '' },
-    });
-    await engine.apply([ask('Ada')]);
-    await engine.apply([ask('Ben')]);
-    await engine.apply([ask('Cem'), ask('Dee')]);
-    await engine.apply([ask('Eve'), { kind: 'end-demand', output, source: 'hand', threshold: null, at: now, why: 'off' }]);
-    const rows = await house.database('demand').where({ point_id: output.id }).orderBy('id');
-    expect(rows.map((row) => [row.by_whom, row.ended_why])).toEqual([
-      ['Ada', 'asked anew'],
-      ['Ben', 'asked anew'],
-      ['Cem', 'asked anew'],
-      ['Dee', 'asked anew'],
-      ['Eve', 'off'],
-    ]);
-    expect(engine.state.demands.get(output.id)).toBeUndefined();
-    // Each command lies in the outbox once, under the number it was sent with.
-    const commands = await house.database('command').where({ point_id: output.id });
-    const sent = await house.database('outbox').where({ kind: 'command' }).whereRaw(`body->>'node' = 'at-once-2'`);
-    expect(sent.map((row) => row.body.command.id).sort()).toEqual(commands.map((row) => row.id).sort());
-  });
-});
 
 it('the database goes away while an alert is open: the alert closes, the next one opens, somebody is told, the output goes on being known', async () => {
   const { key, points } = await house.node('steady-3');
@@ -482,7 +137,7 @@ describe('time', () => {
       output: null,
       point: made.points['humidity'],
     });
-    const { engine, registry, parts, time, tick } = await anEngine(9);
+    const { engine, registry, parts, time, tick } = await anEngine(house, 9);
     const node = registry.nodes.get('steady-6')!;
     const output = registry.points.get(made.points['humidifier']!)!;
     const say = (humidity: number): Promise<unknown> => {
@@ -537,7 +192,7 @@ describe('time', () => {
 
   it('a clock that is set while the database is away is made up for when it is back', async () => {
     await house.node('steady-9');
-    const { engine, time, tick } = await anEngine(11);
+    const { engine, time, tick } = await anEngine(house, 11);
     await tick(1000);
     await failures.now('demand');
     await expect(tick(1000, 3_600_000)).rejects.toThrow(/disk under demand/);
@@ -552,7 +207,7 @@ describe('time', () => {
   it('an off that nobody answers goes out again until its lease is over; one that was answered, or a node that is away, is left alone', async () => {
     const made = await house.node('steady-10');
     await house.database('node').where({ name: 'steady-10' }).update({ state: 'proved', heard_at: new Date() });
-    const { engine, registry, time, tick } = await anEngine(12);
+    const { engine, registry, time, tick } = await anEngine(house, 12);
     const node = registry.nodes.get('steady-10')!;
     const output = registry.points.get(made.points['humidifier']!)!;
     const lease = output.body.output!.leaseSeconds;
@@ -603,7 +258,7 @@ describe('time', () => {
   it('while the server did not listen nobody was silent', async () => {
     await house.node('steady-7');
     await house.database('node').where({ name: 'steady-7' }).update({ state: 'proved', heard_at: new Date() });
-    const { engine, registry, time, tick } = await anEngine(10);
+    const { engine, registry, time, tick } = await anEngine(house, 10);
     const node = registry.nodes.get('steady-7')!;
     await tick(0);
     node.heardAt = time.wall;

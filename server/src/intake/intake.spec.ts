@@ -6,7 +6,7 @@ import type { PipelineParts } from './pipeline';
 import { PoisonError } from './poison';
 import type { LogLine } from '../model/node-log';
 
-const node = (name: string): NodeEntry => ({ name, points: new Map() }) as unknown as NodeEntry;
+const node = (name: string): NodeEntry => ({ name, points: new Map(), reportSeconds: 10 }) as unknown as NodeEntry;
 const message = (name: string, value: number): Omit<Received, 'decoded'> => ({
   node: node(name),
   body: `{"temperature":${value}}`,
@@ -78,6 +78,32 @@ describe('intake', () => {
     // Nodes that could not be heard are not silent for it.
     expect(couldNotListen).toHaveBeenCalledTimes(2);
     expect(batches).toEqual([[1], [1], [1]]);
+  });
+
+  it('what comes live is stored at once, though what was kept rests between two turns', async () => {
+    let finish: () => void = () => undefined;
+    const took: number[] = [];
+    const { intake, batches } = rig(async (batch) => {
+      took.push(performance.now());
+      if (batch.some((received) => valueOf(received) === 1)) await new Promise<void>((resolve) => (finish = resolve));
+    });
+    const now = Date.now();
+    // Five hours old: kept while its node was away.
+    const kept = (value: number): Promise<Verdict> =>
+      intake.add({ ...message('away', value), body: `[{"n":"temperature","t":${now / 1000 - 18_000},"v":${value}}]`, arrivedAt: now });
+    const live = (value: number): Promise<Verdict> => intake.add({ ...message(`here-${value}`, value), arrivedAt: now });
+    await live(0);
+    const first = kept(1);
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    const second = kept(2);
+    finish();
+    await first;
+    // It rests for twice as long as the turn took, some 200 ms: what comes live does not wait for that.
+    const from = performance.now();
+    await live(3);
+    await second;
+    expect(batches).toEqual([[0], [1], [3], [2]]);
+    expect(took[2]! - from).toBeLessThan(took[3]! - took[2]!);
   });
 
   it('lets a sender go unacknowledged when too much of its own is waiting, and nobody else', async () => {

@@ -26,6 +26,12 @@ const TRIES = 8;
 export class Jobs {
   private readonly ending = new AbortController();
   private readonly pool: pg.Pool;
+  private readonly logger = new WorkerLogger(({ jobId }) => (level, message) => {
+    // What a job throws is said where it is run.
+    if (jobId !== undefined) return;
+    if (String(level) === 'error') this.parts.log.error(message);
+    else if (String(level) === 'warning') this.parts.log.warn(message);
+  });
   private readonly jobs: Job[] = [];
   private runner: Runner | null = null;
   /** Asked for before the queue stood. */
@@ -72,12 +78,7 @@ export class Jobs {
       parsedCronItems: parseCronItems(clock),
       concurrency: AT_ONCE,
       noHandleSignals: true,
-      logger: new WorkerLogger(({ jobId }) => (level, message) => {
-        // What a job throws is said where it is run.
-        if (jobId !== undefined) return;
-        if (String(level) === 'error') this.parts.log.error(message);
-        else if (String(level) === 'warning') this.parts.log.warn(message);
-      }),
+      logger: this.logger,
     });
     for (const name of this.early) this.soon(name);
     this.early.clear();
@@ -109,7 +110,7 @@ export class Jobs {
    * where there are none.
    */
   private async takeOver(): Promise<void> {
-    await runMigrations({ pgPool: this.pool });
+    await runMigrations({ pgPool: this.pool, logger: this.logger });
     await this.pool.query(
       `select graphile_worker.force_unlock_workers(array_agg(distinct locked_by)) from graphile_worker.jobs where locked_by is not null
        having count(*) > 0`,
