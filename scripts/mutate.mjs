@@ -34,9 +34,9 @@ if (!ofServer && folders.some((name) => name.startsWith('server/')))
 /** What judges changes of a server folder, beside the tests in it: the specs that are about it. Others might notice more; each change takes less than a minute so. */
 const JUDGES = {
   access: ['doors', 'doors-table'],
-  engine: ['engine', 'routes', 'consequences', 'lockouts', 'shelves', 'steady'],
-  intake: ['intake', 'leaves', 'harm', 'computed', 'steady'],
-  outbox: ['engine', 'ways', 'routes', 'steady'],
+  engine: ['engine', 'routes', 'consequences', 'lockouts', 'shelves', 'steady', 'memory', 'one-statement'],
+  intake: ['intake', 'leaves', 'harm', 'computed', 'memory', 'one-statement'],
+  outbox: ['engine', 'ways', 'routes', 'steady', 'memory'],
 };
 const judges = folders.flatMap((name) => JUDGES[name.replace('server/', '')] ?? []);
 const chosen = (folders.length > 0 ? folders : ['circuit', 'control', 'power', 'radio']).flatMap((name) =>
