@@ -1,4 +1,4 @@
-import { press, shows } from './browser';
+import { press, settled, shows } from './browser';
 import { postJson, type Hands } from './record-steps';
 
 /** Rules and alerts, as steps of the walk. */
@@ -31,12 +31,17 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
     await page.mouse.move(left, top + 20, { steps: 4 });
     await page.mouse.move(left, top + 50, { steps: 4 });
     await page.mouse.up();
-    const shown = (): Promise<number> => handle.evaluate((one) => Number(one.getAttribute('aria-valuenow')));
-    const dragged = await shown();
+    await settled(page);
+    const dragged = await handle.evaluate((one) => Number(one.getAttribute('aria-valuenow')));
     expect(dragged).toBeLessThan(59);
     await handle.focus();
     await page.keyboard.press('ArrowUp');
-    expect(await shown()).toBeCloseTo(dragged + 0.1, 6);
+    await page.waitForFunction(
+      (one, wanted) => Math.abs(Number(one.getAttribute('aria-valuenow')) - wanted) < 1e-6,
+      {},
+      handle,
+      dragged + 0.1,
+    );
     await noteBarriers('a limit on its record');
     await press(page, 'Arm version 2');
     await page.waitForFunction(() => document.querySelector('dp-threshold-dialog') === null);

@@ -2,7 +2,7 @@ import { isJsonPointer, LONGEST_TOPIC, topicFault } from '@dewpost/core/adopt';
 import { nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint, rowId } from './endpoint';
-import { namedPlaceSchema, pointSchema, shownName } from './plan';
+import { namedPlaceSchema, pointSchema, shownName } from './plan-schemas';
 
 const factor = z.number().min(-1e12).max(1e12);
 

@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { endpoint } from './endpoint';
-import { alertSchema } from './respond';
+import { alertSchema } from './respond-schemas';
 
 const count = z.number().int().nonnegative();
 

@@ -1,7 +1,7 @@
 import { CALIBRATION_METHODS, RECIPES } from '@dewpost/core/calibration';
 import * as z from 'zod';
 import { endpoint, rawEndpoint, rowId } from './endpoint';
-import { pointSchema } from './plan';
+import { pointSchema } from './plan-schemas';
 
 const finite = z.number().min(-1e12).max(1e12);
 export const captureSchema = z.object({ reference: finite, raw: finite });

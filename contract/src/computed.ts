@@ -1,7 +1,7 @@
 import { nodeIdSchema, pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint, rowId } from './endpoint';
-import { namedPlaceSchema } from './plan';
+import { namedPlaceSchema } from './plan-schemas';
 
 const inputSchema = z.object({ node: nodeIdSchema, point: pointNameSchema });
 

@@ -2,7 +2,7 @@ import { unknownFields } from '@dewpost/core/forward';
 import { isTopicName } from '@dewpost/core/traffic';
 import * as z from 'zod';
 import { endpoint, rowId } from './endpoint';
-import { shownName } from './plan';
+import { shownName } from './plan-schemas';
 
 const template = (longest: number) =>
   z

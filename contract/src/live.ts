@@ -1,9 +1,9 @@
 import * as z from 'zod';
 import { meSchema, siteSchema } from './access';
 import { endpoint } from './endpoint';
-import { nodeSchema, pointSchema, roomSchema } from './plan';
-import { fitReplySchema, rolloutSchema, runSchema } from './provision';
-import { alertSchema, deliverySchema, relaySchema, thresholdSchema } from './respond';
+import { nodeSchema, pointSchema, roomSchema } from './plan-schemas';
+import { fitReplySchema, rolloutSchema, runSchema } from './provision-schemas';
+import { alertSchema, deliverySchema, relaySchema, thresholdSchema } from './respond-schemas';
 import { dashboardSchema, latestSchema, qualitySchema } from './watch';
 
 /** The health of the chain, for the foot line. */

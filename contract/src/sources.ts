@@ -1,7 +1,7 @@
 import { pointNameSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { endpoint } from './endpoint';
-import { namedPlaceSchema, newNodeReplySchema, pointSchema } from './plan';
+import { namedPlaceSchema, newNodeReplySchema, pointSchema } from './plan-schemas';
 
 /** A point of a source, as somebody declares it: nothing follows from a part, so that its range is only what it is shown over. */
 export const sourcePointSchema = z

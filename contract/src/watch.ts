@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { endpoint, rowId } from './endpoint';
-import { alertSchema } from './respond';
-import { pointSchema } from './plan';
+import { alertSchema } from './respond-schemas';
+import { pointSchema } from './plan-schemas';
 
 export const qualitySchema = z.enum(['good', 'suspect', 'bad']);
 

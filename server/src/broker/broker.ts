@@ -13,7 +13,7 @@ import { randomUUID } from 'node:crypto';
 import { createServer, type AddressInfo, type Server, type Socket } from 'node:net';
 import { createServer as createTlsServer, type Server as TlsServer } from 'node:tls';
 import type { Logger } from 'pino';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import { capPerAddress } from '../net/per-address';
 import { GuardedStream } from './guarded-stream';
 import { InTurn } from './in-turn';

@@ -1,6 +1,6 @@
 import type { Database } from '../database/connect';
 import { derivedValue } from '../intake/convert';
-import type { PointEntry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
 import { markSpan } from '../record/marks';
 
 const AT_ONCE = 5000;

@@ -4,7 +4,7 @@ import type { Response } from 'express';
 import { pipeline } from 'node:stream/promises';
 import type { Database } from '../database/connect';
 import { liveSpan, type Span } from '../model/history';
-import type { PointEntry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
 
 const PAGE_ROWS = 5000;
 const QUALITY = ['good', 'suspect', 'bad'] as const;

@@ -1,7 +1,8 @@
 import { pino } from 'pino';
 import type { Engine } from '../engine/engine';
 import type { Hub } from '../events/hub';
-import type { PointEntry, Registry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { Nodes } from '../nodes/nodes';
 import { Holds } from './holds';
 

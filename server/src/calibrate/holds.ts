@@ -3,7 +3,9 @@ import type { Logger } from 'pino';
 import type { Engine } from '../engine/engine';
 import type { Hub } from '../events/hub';
 import { writeNodeLog } from '../model/node-log';
-import { nodeView, pointView, type PointEntry, type Registry } from '../model/registry';
+import { nodeView, pointView } from '../model/views';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { Nodes } from '../nodes/nodes';
 import type { Change } from '../store/change';
 

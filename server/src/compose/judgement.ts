@@ -1,6 +1,6 @@
 import { Engine } from '../engine/engine';
 import { ShelfBook } from '../engine/shelf';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import { Outbox } from '../outbox/outbox';
 import { Shelves } from '../respond/shelves';
 import { RoutePlans } from '../ways/route-plans';

@@ -1,7 +1,8 @@
 import { windowBegin, type Formula } from '@dewpost/core/derive';
 import type { Logger } from 'pino';
 import type { Database } from '../database/connect';
-import type { NodeEntry, Registry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { computePage, storeComputed, type Made } from './compute';
 import { isComputable, type ComputedEntry } from './entries';
 import { midnightsOf } from './midnights';

@@ -1,7 +1,8 @@
 import type { Computed } from '@dewpost/contract';
 import { formulaNamed, type Formula } from '@dewpost/core/derive';
 import type { Database, Transaction } from '../database/connect';
-import type { PointEntry, Registry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 
 /** A computed point as the running server knows it. */
 export interface ComputedEntry {

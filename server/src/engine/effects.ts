@@ -1,7 +1,7 @@
 import type { Alert, Severity } from '@dewpost/contract';
 import type { Telling } from '@dewpost/core/alarm';
 import type { CommandReason } from '@dewpost/core/wire';
-import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/registry';
+import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/entries';
 
 export interface NewAlert {
   /** One open alert a key: `t{threshold}`, or `{kind} {node} {point}`. */

@@ -2,7 +2,9 @@ import { fillWords, inAlarm, noticeOf, stepThreshold, type Quality, type Thresho
 import { DateTime } from 'luxon';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { wakeWord } from '@dewpost/core/wire';
-import { tooLateAfterMs, type NodeEntry, type PointEntry, type Registry, type ThresholdEntry } from '../model/registry';
+import { tooLateAfterMs } from '../model/periods';
+import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { Draft } from './draft';
 import { thresholdKey, type Effect } from './effects';
 

@@ -1,6 +1,6 @@
 import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage } from '@dewpost/core/wire';
-import type { NodeEntry, PointEntry } from '../model/registry';
+import type { NodeEntry, PointEntry } from '../model/entries';
 import type { LastCommand } from './draft';
 import type { Effect } from './effects';
 

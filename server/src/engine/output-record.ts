@@ -1,4 +1,4 @@
-import type { PointEntry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
 import { markStatement } from '../record/marks';
 import { LEVELS } from '@dewpost/core/series';
 import type { Draft } from './draft';

@@ -1,7 +1,8 @@
 import type { LiveEvent } from '@dewpost/contract';
 import type { Hub } from '../events/hub';
 import type { Outbox } from '../outbox/outbox';
-import type { PointEntry, Registry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { runWithin, type Statement } from '../database/prepared';
 import { Outcome, type Change, type Store } from '../store/change';
 import { RowIds } from '../store/row-ids';

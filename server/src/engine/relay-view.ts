@@ -1,5 +1,5 @@
 import type { Relay } from '@dewpost/contract';
-import type { PointEntry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
 import type { LastCommand } from './draft';
 import type { Demand } from './effects';
 

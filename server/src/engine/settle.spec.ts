@@ -1,5 +1,7 @@
 import { pointSchema } from '@dewpost/contract';
-import { Registry, pointView, type NodeEntry, type PointEntry } from '../model/registry';
+import { Registry } from '../model/registry';
+import { pointView } from '../model/views';
+import type { NodeEntry, PointEntry } from '../model/entries';
 import { Draft, emptyEngineState } from './draft';
 import type { Effect } from './effects';
 import { settleOutputs } from './settle';

@@ -1,7 +1,9 @@
 import { freshForMs } from '@dewpost/core/alarm';
 import { formatDuration } from '@dewpost/core/quantity';
 import type { CommandReason } from '@dewpost/core/wire';
-import { intervalSeconds, type PointEntry, type Registry } from '../model/registry';
+import { intervalSeconds } from '../model/periods';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { Draft, LastCommand } from './draft';
 import { nodeKey, type Effect } from './effects';
 import { standsInAlarm } from './evaluate';

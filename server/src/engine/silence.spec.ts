@@ -1,4 +1,5 @@
-import { Registry, type NodeEntry } from '../model/registry';
+import { Registry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import { nodeKey } from './effects';
 import { silencesOf } from './silence';
 

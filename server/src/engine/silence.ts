@@ -1,4 +1,6 @@
-import { silentAfterMs, type NodeEntry, type Registry } from '../model/registry';
+import { silentAfterMs } from '../model/periods';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { nodeKey, type Effect } from './effects';
 import { silentAlert } from './node-alerts';
 

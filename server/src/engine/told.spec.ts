@@ -2,7 +2,8 @@ import { Draft, emptyEngineState } from './draft';
 import { outputReading } from './output-record';
 import { NOBODY_TOLD, rowOfTold, toldOfRow, toldShifted, toldWith } from './told';
 import { tellWhoIsDue } from './telling';
-import type { PointEntry, Registry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { quietHours } from '@dewpost/core/time';
 
 const NOW = Date.UTC(2026, 10, 27, 12);

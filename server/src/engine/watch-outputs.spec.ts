@@ -1,4 +1,5 @@
-import { Registry, type NodeEntry, type PointEntry } from '../model/registry';
+import { Registry } from '../model/registry';
+import type { NodeEntry, PointEntry } from '../model/entries';
 import { emptyEngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 import { watchOutputs } from './watch-outputs';

@@ -1,6 +1,7 @@
 import { judgeControl, type ControlVerdict } from '@dewpost/core/control';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
-import type { PointEntry, Registry, ThresholdEntry } from '../model/registry';
+import type { PointEntry, ThresholdEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
 

@@ -1,7 +1,7 @@
 import type { Relay } from '@dewpost/contract';
 import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
 import type { OutboxItem } from '../outbox/items';
-import type { ThresholdEntry } from '../model/registry';
+import type { ThresholdEntry } from '../model/entries';
 import type { Statement } from '../database/prepared';
 import type { Demand, NewAlert } from './effects';
 import type { Shelf } from './shelf';

@@ -1,6 +1,7 @@
 import type { Forward, NewForward } from '@dewpost/contract';
 import type { Transaction } from '../database/connect';
-import type { PointEntry, Registry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 
 type Omitted<T> = T extends unknown ? Omit<T, 'points' | 'password'> : never;
 /** What is kept of a wish: its points are rows, and its password is sealed. */

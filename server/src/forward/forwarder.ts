@@ -1,7 +1,8 @@
 import { recentWith, waitBeforeSend, type ForwardReading, type SendCap } from '@dewpost/core/forward';
 import type { Logger } from 'pino';
 import type { Database } from '../database/connect';
-import type { PointEntry, Registry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { NotAllowed } from '../net/outgoing';
 import type { ForwardEntry } from './entries';
 import { senderOf, TooLong, type Sender } from './send';

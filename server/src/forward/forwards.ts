@@ -1,7 +1,9 @@
 import type { Forward, NewForward } from '@dewpost/contract';
 import type { Database } from '../database/connect';
 import type { Part } from '../engine/writes';
-import { uncalibrated, type PointEntry, type Registry } from '../model/registry';
+import { uncalibrated } from '../model/views';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import type { Store } from '../store/change';
 import type { Vault } from '../vault/vault';

@@ -1,5 +1,5 @@
 import type { Me } from '@dewpost/contract';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 
 declare global {
   namespace Express {

@@ -1,6 +1,6 @@
 import { FLAG, type Item, type Received, type Verdict } from './batch';
 import type { Draft } from '../engine/draft';
-import { tooLateAfterMs } from '../model/registry';
+import { tooLateAfterMs } from '../model/periods';
 
 const AHEAD_MS = 5000;
 const OLDEST = Date.UTC(2020, 0, 1);

@@ -1,6 +1,6 @@
 import type { Quality } from '@dewpost/core/alarm';
 import type { Decoded } from '@dewpost/core/wire';
-import type { NodeEntry, PointEntry } from '../model/registry';
+import type { NodeEntry, PointEntry } from '../model/entries';
 
 /** One `up` message as it arrived from an authenticated node. */
 export interface Received {

@@ -1,7 +1,7 @@
 import { dewPointCelsius } from '@dewpost/core/air';
 import { valueAt } from '@dewpost/core/calibration';
 import { unitChange } from '@dewpost/core/quantity';
-import type { NodeEntry, PointEntry } from '../model/registry';
+import type { NodeEntry, PointEntry } from '../model/entries';
 import type { Item } from './batch';
 
 const QUANTITIES = { 'dew-point': dewPointCelsius } as const;

@@ -1,5 +1,5 @@
 import { pino } from 'pino';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import { emptyVerdict, type Received, type Verdict } from './batch';
 import { Intake, LIMITS, PressureError } from './intake';
 import type { PipelineParts } from './pipeline';

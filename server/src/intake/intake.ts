@@ -4,7 +4,7 @@ import { decode } from './decode';
 import { Lanes, type InLane } from './lanes';
 import { takeIn, type PipelineParts } from './pipeline';
 import { PoisonError } from './poison';
-import { tooLateAfterMs } from '../model/registry';
+import { tooLateAfterMs } from '../model/periods';
 import { databaseAway } from '../store/sql-state';
 import { UnknownOutcome } from '../store/change';
 

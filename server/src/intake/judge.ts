@@ -2,7 +2,8 @@ import { judgeRaw, rawScale } from '@dewpost/core/calibration';
 import { judgeReading, type QualityLimits } from '@dewpost/core/series';
 import { formatNumber } from '@dewpost/core/quantity';
 import type { Draft } from '../engine/draft';
-import { uncalibrated, type PointEntry } from '../model/registry';
+import { uncalibrated } from '../model/views';
+import type { PointEntry } from '../model/entries';
 import { QUALITY_CODE, type Item, type Verdict } from './batch';
 
 /**

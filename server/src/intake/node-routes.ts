@@ -16,7 +16,7 @@ import type { Engine } from '../engine/engine';
 import { ProblemError } from '../problem/problem';
 import { writeNodeLog } from '../model/node-log';
 import type { Nodes } from '../nodes/nodes';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import type { Database } from '../database/connect';
 import type { Received } from './batch';
 import { PressureError, type Intake } from './intake';

@@ -1,6 +1,6 @@
 import { buildSheetBodySchema, type AssemblyReply } from '@dewpost/contract';
 import type { Database } from '../database/connect';
-import type { NodeEntry } from './registry';
+import type { NodeEntry } from './entries';
 
 /** The sheet that a node was made from, in its own version, and what is ticked off of its assembly. */
 export async function assemblyOf(database: Database, node: NodeEntry): Promise<AssemblyReply> {

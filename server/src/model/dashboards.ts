@@ -1,5 +1,6 @@
 import type { Dashboard } from '@dewpost/contract';
-import type { PointEntry, Registry } from './registry';
+import type { PointEntry } from './entries';
+import type { Registry } from './registry';
 
 /** Dashboards that build themselves: one a room with nodes, and one of everything. */
 export function dashboardsOf(registry: Registry): Dashboard[] {

@@ -1,7 +1,7 @@
 import type { DoneMessage } from '@dewpost/core/wire';
 import type { Events } from '../events/events';
 import type { OutboxItem } from '../outbox/items';
-import type { NodeEntry, PointEntry } from './registry';
+import type { NodeEntry, PointEntry } from './entries';
 
 /** What happens in the house that another room wants to hear of. */
 export interface HouseEventKinds {

@@ -1,5 +1,6 @@
 import { notFound } from '../problem/problem';
-import type { NodeEntry, PointEntry, Registry } from './registry';
+import type { NodeEntry, PointEntry } from './entries';
+import type { Registry } from './registry';
 
 /** The node of this id. Throws 404 where there is none. */
 export function nodeNamed(registry: Registry, id: string): NodeEntry {

@@ -1,5 +1,6 @@
 import type { Change } from '../store/change';
-import { nodeView, type NodeEntry } from './registry';
+import { nodeView } from './views';
+import type { NodeEntry } from './entries';
 import type { Hub } from '../events/hub';
 
 /** Work on one node's row is one lane: what is decided from it in memory is still so when it is written. */

@@ -1,6 +1,6 @@
 import type { NodeLogEntry } from '@dewpost/contract';
 import type { Database, Transaction } from '../database/connect';
-import type { NodeEntry } from './registry';
+import type { NodeEntry } from './entries';
 
 export interface LogLine {
   node: NodeEntry;

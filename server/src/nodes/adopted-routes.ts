@@ -1,7 +1,9 @@
 import { adopted, readers } from '@dewpost/contract';
 import { Router } from 'express';
 import { bind } from '../http/bind';
-import { pointView, type NodeEntry, type Registry } from '../model/registry';
+import { pointView } from '../model/views';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { notFound } from '../problem/problem';
 import type { AdoptedNodes } from './adopted';
 import type { Readers } from './readers';

@@ -1,7 +1,7 @@
 import type { SheetPoint, SourcePoint } from '@dewpost/contract';
 import { slug } from '@dewpost/core/naming';
 import type { Transaction } from '../database/connect';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import { ProblemError } from '../problem/problem';
 import { digestOf, randomToken, type Vault } from '../vault/vault';
 import { ensureRoom } from './make-nodes';

@@ -2,7 +2,8 @@ import { plan } from '@dewpost/contract';
 import { Router } from 'express';
 import { bind } from '../http/bind';
 import { nodeNamed, pointNamed } from '../model/lookup';
-import { nodeView, type Registry } from '../model/registry';
+import { nodeView } from '../model/views';
+import type { Registry } from '../model/registry';
 import type { NodeCare } from './node-care';
 
 /** Rename, move, label and retire. */

@@ -18,7 +18,9 @@ import type { HouseEvents } from '../model/house-events';
 import type { Change, Store } from '../store/change';
 import { changeNode, laneOf, tellNode } from '../model/node-change';
 import { writeNodeLog, type LogLine } from '../model/node-log';
-import { nodeView, type NodeEntry, type Registry } from '../model/registry';
+import { nodeView } from '../model/views';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 
 /** Who is whose leaf is decided for one at a time. */
 const LEAVES = 'leaves';

@@ -16,7 +16,10 @@ import { retireSheet, saveSheet, sheetVersions, sheetViews } from './sheets';
 import { addPicture, currentPlan, readPicture, savePlan } from './site-plan';
 import { readNodeLog, writeNodeLog } from '../model/node-log';
 import { nodeNamed } from '../model/lookup';
-import { nodeView, pointView, readNodes, readThresholds, type NodeEntry, type Registry } from '../model/registry';
+import { nodeView, pointView } from '../model/views';
+import { readNodes, readThresholds } from '../model/read-model';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 
 /** Build sheets, rooms, nodes, the site plan, networks and addresses. */

@@ -1,6 +1,6 @@
 import type { Run } from '@dewpost/contract';
 import type { RolloutNode } from '@dewpost/core/update';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import type { Change } from '../store/change';
 import type { FirmwareRow } from './firmware';
 import { addStep, endRun, readRuns } from './run-rows';

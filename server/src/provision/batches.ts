@@ -1,7 +1,7 @@
 import type { Batch } from '@dewpost/contract';
 import type { Database, Transaction } from '../database/connect';
 import { notFound, ProblemError } from '../problem/problem';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import { imageFor } from './firmware';
 
 const HOLD_MS = 20_000;

@@ -2,7 +2,7 @@ import type { Catalogue } from '@dewpost/core/circuit';
 import type { Database } from '../database/connect';
 import { nodeKey, type Effect } from '../engine/effects';
 import type { Engine } from '../engine/engine';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 import { BatteryWatch } from './battery-watch';
 
 jest.mock('../model/drafts', () => ({ draftOf: () => Promise.resolve({ supply: 'cells', board: 'board' }) }));

@@ -5,7 +5,7 @@ import type { Database } from '../database/connect';
 import { nodeKey, type Effect } from '../engine/effects';
 import type { Engine } from '../engine/engine';
 import { draftOf } from '../model/drafts';
-import type { NodeEntry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
 
 /** Batteries that are low: for every node that lives on one and says its volts, without a rule made by hand. */
 export class BatteryWatch {

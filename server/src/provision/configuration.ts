@@ -9,7 +9,8 @@ import { draftOf } from '../model/drafts';
 import { fixedAddress, leafBurst, sealedNetworks } from '../model/networks';
 import { outputsOf } from '../nodes/nodes';
 import { accessPointOf, leafParts } from '../nodes/leaves';
-import type { NodeEntry, Registry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 
 export const MASK = '••••••';
 

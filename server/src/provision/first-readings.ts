@@ -4,7 +4,8 @@ import { FIRST_KEPT, firstProgress, judgeFirstReadings, judgeFirstSupply, leastS
 import { isOfSensor } from '@dewpost/core/wire';
 import { draftOf } from '../model/drafts';
 import { changeNode } from '../model/node-change';
-import { uncalibrated, type NodeEntry } from '../model/registry';
+import { uncalibrated } from '../model/views';
+import type { NodeEntry } from '../model/entries';
 import type { Change } from '../store/change';
 import { addStep, endRun } from './run-rows';
 

@@ -28,7 +28,8 @@ import type { HouseEvents } from '../model/house-events';
 import { draftOf } from '../model/drafts';
 import { changeNode, laneOf, tellNode } from '../model/node-change';
 import { writeNodeLog } from '../model/node-log';
-import { type NodeEntry, type PointEntry, type Registry } from '../model/registry';
+import type { NodeEntry, PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 import type { Runs } from './runs';
 

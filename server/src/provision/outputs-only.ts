@@ -1,6 +1,6 @@
 import { judgeReadBacks } from '@dewpost/core/fit';
 import { isOfSensor, type DoneMessage } from '@dewpost/core/wire';
-import type { NodeEntry, PointEntry } from '../model/registry';
+import type { NodeEntry, PointEntry } from '../model/entries';
 
 interface Waiting {
   readonly run: number;

@@ -7,7 +7,8 @@ import type { Database } from '../database/connect';
 import { ProblemError } from '../problem/problem';
 import { draftsOf } from '../model/drafts';
 import { readAddressing } from '../model/networks';
-import type { NodeEntry, Registry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { configurationOf, MASK } from './configuration';
 import { imageFor } from './firmware';
 

@@ -3,7 +3,8 @@ import { sleeps, type Catalogue } from '@dewpost/core/circuit';
 import { haltingFigure, type Rollout, type RolloutNode, type RolloutState } from '@dewpost/core/update';
 import type { Database } from '../database/connect';
 import { draftsOf } from '../model/drafts';
-import type { NodeEntry, Registry } from '../model/registry';
+import type { NodeEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { firmwareRows, type FirmwareRow } from './firmware';
 
 /** What is on record of the sheet a node was made from. */

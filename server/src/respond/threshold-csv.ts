@@ -3,7 +3,8 @@ import { readDecimal } from '@dewpost/core/quantity';
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import type * as z from 'zod';
-import type { Registry, ThresholdEntry } from '../model/registry';
+import type { Registry } from '../model/registry';
+import type { ThresholdEntry } from '../model/entries';
 import { ProblemError } from '../problem/problem';
 import type { Thresholds } from './thresholds';
 

@@ -5,7 +5,8 @@ import type { Engine } from '../engine/engine';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import type { Nodes } from '../nodes/nodes';
-import type { PointEntry, Registry, ThresholdEntry } from '../model/registry';
+import type { PointEntry, ThresholdEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 
 /** Arms, changes and retires thresholds; every version is kept. */

@@ -4,7 +4,8 @@ import { formatNumber } from '@dewpost/core/quantity';
 import { LEVELS, likelyCause, missingFrom, type Bucket } from '@dewpost/core/series';
 import type { Database } from '../database/connect';
 import { REASON_CODE } from '../intake/batch';
-import type { PointEntry, Registry } from '../model/registry';
+import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { readLevels } from '../record/read';
 
 const BINS = 112;

@@ -3,7 +3,9 @@ import { conversionAt, judgeRaw, rawOf } from '@dewpost/core/calibration';
 import { LINE_PROBLEMS, readLine, type LineProblem, type ReadLine, type ReadingPlan } from '@dewpost/core/import';
 import { parse } from 'csv-parse';
 import { createReadStream } from 'node:fs';
-import { uncalibrated, type PointEntry, type Registry } from '../../model/registry';
+import { uncalibrated } from '../../model/views';
+import type { PointEntry } from '../../model/entries';
+import type { Registry } from '../../model/registry';
 import { isOurs, planOf, pointOf } from './settings';
 
 /** A reading of a file on its way into the record. */

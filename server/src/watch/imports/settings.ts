@@ -10,7 +10,8 @@ import {
 } from '@dewpost/core/import';
 import { parse } from 'csv-parse/sync';
 import { IANAZone } from 'luxon';
-import type { PointEntry, Registry } from '../../model/registry';
+import type { PointEntry } from '../../model/entries';
+import type { Registry } from '../../model/registry';
 import { ProblemError } from '../../problem/problem';
 
 export interface Noticed {

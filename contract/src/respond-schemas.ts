@@ -1,0 +1,203 @@
+import { CONSEQUENCES, PLACEHOLDERS, SEVERITIES, unknownPlaceholders } from '@dewpost/core/alarm';
+import { handsetMessageSchema } from '@dewpost/core/wire';
+import * as z from 'zod';
+import { rowId } from './endpoint';
+
+export const severitySchema = z.enum(SEVERITIES);
+export type Severity = z.infer<typeof severitySchema>;
+
+const ownWords = z
+  .string()
+  .trim()
+  .min(1)
+  .max(200)
+  .superRefine((text, context) => {
+    const unknown = unknownPlaceholders(text);
+    if (unknown.length > 0)
+      context.addIssue(`{${unknown[0]}} stands for nothing: use ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}`);
+  });
+const delay = z.number().min(0).max(86_400);
+
+export const thresholdRuleSchema = z.object({
+  side: z.enum(['high', 'low']),
+  setpoint: z.number(),
+  deadband: z.number().min(0, 'a deadband is not negative'),
+  onDelaySeconds: delay,
+  offDelaySeconds: delay,
+  severity: severitySchema,
+  /** The output that a trip switches on until the alert clears; `null`: nothing is switched. */
+  output: z.number().int().nullable(),
+  /** `journal`: ordinary switching, one line in what happened; nobody is told and nothing has to be acknowledged. */
+  tells: z.enum(['alert', 'journal']).default('alert'),
+  /** Left out: an alert, and control where an output is named. */
+  consequences: z
+    .array(z.enum(CONSEQUENCES))
+    .min(1, 'at least one consequence')
+    .max(3)
+    .refine((all) => new Set(all).size === all.length, 'each once')
+    .optional(),
+  /** Control switches its output on until it clears, or off at the trip. */
+  act: z.enum(['on', 'off']).default('on'),
+  /** A notice in words of its own: at the trip, or for each edge; `{value}`, `{unit}`, `{point}`, `{node}`, `{room}`, `{since}`, `{battery}` are filled in. */
+  words: z
+    .preprocess(
+      (given) => (typeof given === 'string' ? { trip: given } : given),
+      z.object({ trip: ownWords.nullable().default(null), clear: ownWords.nullable().default(null) }).nullable(),
+    )
+    .default(null),
+  /** What its control is to move, the right way, and within which time; else that is an alert. `null`: nobody has said. */
+  expects: z
+    .object({
+      by: z.number().positive('more than nothing').max(1e9),
+      withinSeconds: z.number().min(10, 'at least 10 s').max(86_400, 'a day at most'),
+    })
+    .nullable()
+    .default(null),
+  /** Ways that this rule goes by, by number; `null`: those for its severity. */
+  route: z.array(rowId).max(20).nullable().default(null),
+});
+export type ThresholdRuleBody = z.infer<typeof thresholdRuleSchema>;
+
+export const thresholdSchema = thresholdRuleSchema.extend({
+  id: z.number().int(),
+  point: z.number().int(),
+  version: z.number().int(),
+  clearLevel: z.number(),
+  consequences: z.array(z.enum(CONSEQUENCES)),
+  words: z.object({ trip: z.string().nullable(), clear: z.string().nullable() }).nullable(),
+  expects: z.object({ by: z.number(), withinSeconds: z.number() }).nullable().default(null),
+  route: z.array(z.number().int()).nullable(),
+  /** As its point reports: contacts and states hold between two readings. */
+  confirm: z.enum(['readings', 'hold']),
+  phase: z.enum(['normal', 'pending-on', 'active', 'pending-off']),
+});
+export type Threshold = z.infer<typeof thresholdSchema>;
+
+export const alertSchema = z.object({
+  id: z.number().int(),
+  kind: z.enum(['threshold', 'silent', 'sensor-lost', 'output-stuck', 'battery-low', 'no-read-back', 'no-effect']),
+  threshold: z.number().int().nullable(),
+  node: z.string(),
+  point: z.number().int().nullable(),
+  severity: severitySchema,
+  title: z.string(),
+  text: z.string(),
+  trippedAt: z.number(),
+  value: z.number().nullable(),
+  clearedAt: z.number().nullable(),
+  clearedWhy: z.string().nullable(),
+  acknowledgedAt: z.number().nullable(),
+  acknowledgedBy: z.string().nullable(),
+  /** On the shelf until then, ms: it stands, and nobody is told; by whom, and why. `null`: it is not. */
+  shelvedUntil: z.number().nullable(),
+  shelvedBy: z.string().nullable(),
+  shelvedWhy: z.string().nullable(),
+  /** Found too late to act on: no output was commanded. */
+  earlier: z.boolean(),
+  /** Ordinary switching, told in the journal only. */
+  journal: z.boolean(),
+});
+export type Alert = z.infer<typeof alertSchema>;
+
+export const relaySchema = z.object({
+  point: z.number().int(),
+  /** Read back from the node; `null`: unknown. */
+  state: z.boolean().nullable(),
+  readAt: z.number().nullable(),
+  /** Since when it stands as it does, as far as known. */
+  since: z.number().nullable(),
+  result: z.enum(['done', 'held', 'refused', 'ended']).nullable(),
+  reason: z.string().nullable(),
+  /** Until when the guard named in `reason` binds. */
+  heldUntil: z.number().nullable(),
+  askedBy: z.string().nullable(),
+  askedFor: z.enum(['hand', 'threshold']).nullable(),
+  /** Who has locked it out, why, and until when; `null` as its end: until the lock is taken off. */
+  lock: z.object({ by: z.string(), reason: z.string(), since: z.number(), until: z.number().nullable() }).nullable().default(null),
+  /** End of the hand limit. */
+  endsAt: z.number().nullable(),
+  /** When it goes off by itself: hand limit or maximum run, whichever comes first. */
+  offAt: z.number().nullable(),
+  leaseUntil: z.number().nullable(),
+  renewing: z.boolean(),
+});
+export type Relay = z.infer<typeof relaySchema>;
+
+export const deliverySchema = z.object({
+  id: z.string(),
+  alert: z.number().int().nullable(),
+  message: handsetMessageSchema,
+  state: z.enum(['waiting', 'delivered', 'failed']),
+  attempts: z.number().int(),
+  deliveredAt: z.number().nullable(),
+  error: z.string().nullable(),
+});
+export type Delivery = z.infer<typeof deliverySchema>;
+
+/** Something somebody wanted to hear of: no acknowledgement, counted apart from alerts. */
+export const noticeSchema = z.object({
+  id: z.number().int(),
+  threshold: z.number().int(),
+  node: z.string(),
+  point: z.number().int(),
+  edge: z.enum(['trip', 'clear']),
+  title: z.string(),
+  at: z.number(),
+  value: z.number(),
+  /** False: joined to the one before it, which was told. */
+  told: z.boolean(),
+});
+export type Notice = z.infer<typeof noticeSchema>;
+
+const wayRules = {
+  name: z.string().trim().min(1, 'give it a name').max(60),
+  /** The least severity that goes by it. */
+  least: severitySchema.default('advisory'),
+  notices: z.boolean().default(true),
+};
+const webhookSchema = z.object({
+  kind: z.literal('webhook'),
+  ...wayRules,
+  url: z.url({ protocol: /^https?$/, error: 'an address such as https://example.org/hook' }).max(500),
+});
+const mailSchema = z.object({
+  kind: z.literal('mail'),
+  ...wayRules,
+  host: z.string().trim().min(1).max(253),
+  port: z.number().int().min(1).max(65_535).default(587),
+  /** TLS from the first byte (465), or as soon as it is offered (587); `none` for a server of the building that has none. */
+  tls: z.enum(['at once', 'offered', 'none']).default('offered'),
+  user: z.string().max(200).default(''),
+  password: z.string().max(200).default(''),
+  from: z.email('a mail address'),
+  to: z.array(z.email('a mail address')).min(1).max(10),
+});
+export const newWaySchema = z.discriminatedUnion('kind', [webhookSchema, mailSchema]);
+export type NewWay = z.output<typeof newWaySchema>;
+
+export const waySchema = z.object({
+  id: z.number().int(),
+  kind: z.enum(['webhook', 'mail']),
+  name: z.string(),
+  /** Where it goes, without secrets. */
+  to: z.string(),
+  least: severitySchema,
+  notices: z.boolean(),
+  madeBy: z.string(),
+  madeAt: z.number(),
+  /** When something last arrived by it, and when and why something last did not. */
+  provedAt: z.number().nullable(),
+  failedAt: z.number().nullable(),
+  failure: z.string().nullable(),
+});
+export type Way = z.output<typeof waySchema>;
+
+export const csvChangeSchema = z.object({
+  line: z.number().int(),
+  id: z.number().int().nullable(),
+  what: z.enum(['changed', 'unchanged', 'refused']),
+  text: z.string(),
+});
+/** What came, or would come, of a table of rules. */
+export const csvReplySchema = z.object({ preview: z.boolean(), taken: z.boolean(), changes: z.array(csvChangeSchema) });
+export type CsvReply = z.output<typeof csvReplySchema>;

@@ -1,0 +1,112 @@
+import type { Node, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
+import { type Curve } from '@dewpost/core/calibration';
+import { type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
+import { type Burst, type HelloMessage, type Offer, type UpdateReport } from '@dewpost/core/wire';
+
+export interface NodeEntry {
+  readonly id: number;
+  /** Its id in the protocol: never changes. */
+  readonly name: string;
+  /** What people read. */
+  title: string;
+  /** Only a `node` has a board and a sheet. */
+  readonly kind: Node['kind'];
+  room: string;
+  roomSlug: string;
+  readonly sheet: string;
+  readonly shard: number;
+  state: Node['state'];
+  keyDigest: Buffer;
+  /** The key before this one: valid until the new one has been used. */
+  oldKeyDigest: Buffer | null;
+  keySealed: string | null;
+  heardAt: number | null;
+  /** When that was last written to the database. */
+  heardNotedAt: number;
+  hello: HelloMessage | null;
+  hardwareId: string | null;
+  revision: number;
+  haveRevision: number | null;
+  haveAt: number | null;
+  /** The image it is told to run: its name in the library, and the offer as it goes out. */
+  offeredFirmware: string | null;
+  offer: Offer | null;
+  /** Its newest word on an offer, and what it said of its outputs before it wrote. */
+  update: { readonly report: UpdateReport; readonly at: number; readonly safe: string | null } | null;
+  /** Its sealed key is told to it over the air; the old one goes on working until the new one has been used. */
+  keyRotates: boolean;
+  reportSeconds: number;
+  /** Name of the gateway it is a leaf of; `null`: it reaches the site by itself. */
+  gateway: string | null;
+  /** How it sends as a leaf; `null`: as the plan says. */
+  burst: Burst | null;
+  /** When it was proved in place; `null`: not since it was written. */
+  fittedAt: number | null;
+  /** Points whose check in place was not possible: nothing that hangs on them is armed. */
+  unproved: ReadonlySet<string>;
+  /** Since when it is live, ms: what it sent before were trials; `null`: all of it counts. */
+  liveSince: number | null;
+  /** Since this server started: how often it said hello and when last, and how many of its readings were stored. */
+  hellos: number;
+  helloAt: number | null;
+  stored: number;
+  connected: boolean;
+  silent: boolean;
+  readonly points: Map<string, PointEntry>;
+}
+
+/** A calibration as intake wants it, from a time on (ms). */
+export interface CalibrationInForce {
+  readonly version: number;
+  readonly from: number;
+  readonly gain: number;
+  readonly offset: number;
+  /** What bends it. */
+  readonly curve: Curve | null;
+  /** Standard uncertainty, in the point's unit. */
+  readonly uncertainty: number;
+  /** When it is due to be made again, ms. */
+  readonly dueAt: number | null;
+}
+
+/** Somebody has locked an output out: it is off, whatever asks for it. */
+export interface Lock {
+  readonly by: string;
+  readonly reason: string;
+  /** Since and until when, ms; `null`: until somebody takes it off. */
+  readonly since: number;
+  readonly until: number | null;
+}
+
+export interface PointEntry {
+  readonly id: number;
+  readonly node: NodeEntry;
+  readonly place: number;
+  readonly name: string;
+  /** As its sheet lays it down, but called as this node calls it. */
+  body: SheetPoint;
+  /** Calibrations that were not withdrawn, oldest version first. */
+  calibrations: readonly CalibrationInForce[];
+  /** Until when its rules are held because somebody works at it, ms; `null`: they are not. */
+  heldUntil: number | null;
+  /** `null`: it is not locked out. */
+  lock: Lock | null;
+  /** What people have it computed from, on any node; empty for every other point. */
+  inputs: readonly PointEntry[];
+  /** Is one of those gone with its node? What is left says nothing any more. */
+  inputGone: boolean;
+  /** What its sheet calls it. */
+  sheetLabel: string;
+}
+
+/** A rule as it is kept: with its clear level, and its consequences said. */
+export type StoredRule = ThresholdRuleBody & { clearLevel: number; confirm: Confirm; consequences: Consequence[] };
+
+export interface ThresholdEntry {
+  readonly id: number;
+  readonly point: PointEntry;
+  readonly version: number;
+  readonly rule: StoredRule;
+  /** The same as the engine wants it. */
+  readonly engineRule: ThresholdRule;
+}
