@@ -12,7 +12,9 @@ import { LeafNode } from './leaf-node';
 import { Networks } from './network';
 import { Room } from './room';
 import { NodePage } from './node-page';
-import { SimulatedNode, type BootLog, type NodeMishaps } from './simulated-node';
+import type { BootLog } from './node-joining';
+import type { NodeMishaps } from './node-senses';
+import { SimulatedNode } from './simulated-node';
 import { factoryFlash, type Flash } from './updater';
 import type { World } from './world';
 

@@ -5,7 +5,8 @@ import { sendWord } from './leaf-gateway';
 import type { Networks } from './network';
 import type { Room } from './room';
 import { signalValue } from './signals';
-import type { BootLog, NodeMishaps } from './simulated-node';
+import type { BootLog } from './node-joining';
+import type { NodeMishaps } from './node-senses';
 import type { SignalData } from './world';
 
 /**

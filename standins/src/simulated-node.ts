@@ -1,12 +1,4 @@
-import {
-  demandedAlone,
-  newLeasedOutput,
-  stepLeasedOutput,
-  stepOwn,
-  type LeasedOutput,
-  type OutputGuards,
-  type OwnStates,
-} from '@dewpost/core/control';
+import { demandedAlone, stepOwn, type OwnStates } from '@dewpost/core/control';
 import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
 import { unitChange } from '@dewpost/core/quantity';
 import {
@@ -16,47 +8,29 @@ import {
   setSchema,
   topicOf,
   type AskMessage,
-  type DoneMessage,
   type HelloMessage,
   type NodeConfiguration,
   type OwnThreshold,
   type Upward,
   type WakeReason,
-  isExpired,
   WAKE_POINT,
   WAKE_REASONS,
 } from '@dewpost/core/wire';
-import mqtt, { type MqttClient } from 'mqtt';
+import type { MqttClient } from 'mqtt';
 import * as z from 'zod';
-import { backOffSeconds, SETUP_OPEN_SECONDS, setupNetworkOf, type LampState } from '@dewpost/core/joining';
-import { Backlog, type KeptRecord } from './backlog';
+import { type LampState } from '@dewpost/core/joining';
+import { Backlog } from './backlog';
+import { NodeJoining, type BootLog } from './node-joining';
+import { NodeMail } from './node-mail';
+import { NodeOutputs } from './node-outputs';
+import { noise, NodeSenses, round, type NodeMishaps } from './node-senses';
+import { openSession } from './node-session';
 import type { Battery } from './battery';
-import { afterJoinMishap, joinMishap } from './join-mishaps';
 import type { Networks } from './network';
 import type { Room } from './room';
-import { signalValue } from './signals';
 import { LeafGateway } from './leaf-gateway';
 import { Updater, type Flash } from './updater';
 import type { SignalData } from './world';
-
-/** What can be made to go wrong with a node. */
-export interface NodeMishaps {
-  silent: boolean;
-  stuck: boolean;
-  /** The next reading of the humidity is far outside its range. */
-  wild: boolean;
-}
-
-export type BootLog = (tag: string, text: string, code?: string, heard?: { name: string; dbm: number }[]) => void;
-
-interface OutputRun {
-  guards: OutputGuards;
-  leaseSeconds: number;
-  readBack: DoneMessage['readBack'];
-  state: LeasedOutput;
-  lastCommand: string | null;
-  answers: Map<string, DoneMessage>;
-}
 
 const leafWordSchema = z.object({ r: z.array(z.object({ n: z.string(), v: z.number() })), h: helloSchema.optional() });
 
@@ -64,9 +38,6 @@ const STEP_MS = 200;
 const SLOT_BYTES = 1_310_720;
 const POWER_BACK_MS = 1500;
 const MAINS_VOLTS = 5.05;
-/** Records in one message. */
-const PIECE = 300;
-
 /**
  * A node that runs on a stand-in board. Speaks only the public node protocol over MQTT; measures a simulated room, keeps its
  * readings while the link is down and sends them late, and runs its outputs by `core/control` on its own clock.
@@ -75,19 +46,14 @@ export class SimulatedNode {
   readonly mishaps: NodeMishaps = { silent: false, stuck: false, wild: false };
   private client: MqttClient | null = null;
   private timers: NodeJS.Timeout[] = [];
-  private readonly outputs = new Map<string, OutputRun>();
   private measuring: NodeJS.Timeout | null = null;
   readonly updater: Updater;
-  /** An image is being written: outputs stay fail-safe. */
-  private updating = false;
-  /** Measured and not acknowledged yet: goes out before what its store holds. */
-  private live: KeptRecord[] = [];
-  private readonly backlog: Backlog;
-  private sending = false;
-  private frozen: { celsius: number; percent: number } | null = null;
+  private readonly outputs: NodeOutputs;
+  private readonly mail: NodeMail;
+  private readonly joining: NodeJoining;
+  private readonly senses: NodeSenses;
   private reportSeconds: number;
   private stopped = false;
-  private joined: string | null = null;
   /** Level at which it hears its network, dBm. */
   private level = -60;
   /** Runs from its start until an image comes over the air; `null`: its board has none. */
@@ -97,9 +63,6 @@ export class SimulatedNode {
   /** Who listens at its serial port hears it say what it sends; nobody does mostly. */
   console: ((tag: string, text: string) => void) | null = null;
   private mishap: PortMishap;
-  private joinBegan = 0;
-  private rounds = 0;
-  private setupUntil: number | null = null;
   /** Thresholds that it may follow alone, and where each stands. */
   private thresholds: readonly OwnThreshold[] = [];
   private own: OwnStates = new Map();
@@ -140,12 +103,37 @@ export class SimulatedNode {
     },
   ) {
     this.reportSeconds = configuration.reportSeconds;
-    this.backlog = parts.backlog ?? new Backlog(null);
     // The profiles of boards say which have one.
     this.secondRadio = /^wifi-single/.test(parts.board) ? null : 'on';
     this.mishap = parts.mishap ?? 'none';
     this.leafSide = configuration.accessPoint ? new LeafGateway((leaf, body) => this.passOn(leaf, body)) : null;
-    for (const output of configuration.outputs) this.outputs.set(output.point, newRun(output));
+    this.outputs = new NodeOutputs(configuration.outputs, {
+      done: (message) => this.publish('done', message),
+      moved: (point, on) => {
+        parts.room.humidify(`${this.node} ${point}`, on, Date.now());
+        this.keep(Date.now(), { [point]: Number(on) });
+      },
+    });
+    this.senses = new NodeSenses(configuration, { ...parts, mishaps: this.mishaps, isOutput: (point) => this.outputs.has(point) });
+    this.mail = new NodeMail(
+      configuration.node,
+      parts.backlog ?? new Backlog(null),
+      () => this.client,
+      (topic, bytes) => this.console?.('publ', `${topic} ${bytes} B`),
+    );
+    this.joining = new NodeJoining({
+      configuration,
+      networks: parts.networks,
+      joinMs: parts.joinMs,
+      patience: parts.patience,
+      bootLog: parts.bootLog,
+      mishap: () => this.mishap,
+      stopped: () => this.stopped,
+      later: (run, ms) => void this.timers.push(setTimeout(run, ms)),
+      lamp: (state) => (this.lamp = state),
+      linked: (resetReason, dbm) => this.connect(resetReason, parts.levelDbm ?? dbm),
+      dropped: () => this.drop(),
+    });
     this.updater = new Updater(parts.flash, {
       board: parts.board,
       slotBytes: SLOT_BYTES,
@@ -157,7 +145,7 @@ export class SimulatedNode {
       mishap: parts.airMishap,
       report: (update) => {
         if (update.state === 'refused' || update.state === 'kept') {
-          this.updating = false;
+          this.outputs.updating = false;
           this.secondRadio &&= 'on';
         }
         this.publish('have', { revision: this.configuration.revision, update });
@@ -178,24 +166,23 @@ export class SimulatedNode {
   }
 
   outputOn(point: string): boolean {
-    return this.outputs.get(point)?.state.output.on ?? false;
+    return this.outputs.isOn(point);
   }
 
   /** Powers up: joins its network, connects, says hello, and begins to measure at once. */
   start(resetReason = 'power-up'): void {
     this.stopped = false;
-    this.updating = false;
+    this.outputs.updating = false;
     this.updater.boot();
     this.unwatch = this.parts.networks.onChange((name) => {
-      if (this.configuration.networks.some((network) => network.name === name)) this.networkChanged(name);
+      if (this.configuration.networks.some((network) => network.name === name)) this.joining.networkChanged(name);
     });
-    this.timers.push(setInterval(() => this.runOutputs(), STEP_MS));
+    this.timers.push(setInterval(() => this.outputs.tick(), STEP_MS));
     // Not all at the same instant, as after a power cut.
     this.timers.push(setTimeout(() => this.measureEvery(), Math.random() * Math.min(500, this.reportSeconds * 200)));
     // An image that never gets a word out does not even join.
     this.openAccessPoint();
-    this.joinBegan = performance.now();
-    if (!this.updater.mute) this.join(resetReason, 1);
+    if (!this.updater.mute) this.joining.begin(resetReason);
   }
 
   private openAccessPoint(): void {
@@ -221,20 +208,7 @@ export class SimulatedNode {
     const out: [Upward, unknown][] = [];
     if (word.data.h) out.push(['hello', word.data.h]);
     if (word.data.r.length > 0) out.push(['up', word.data.r.map((record) => ({ ...record, t }))]);
-    this.forLeaves.push(...out.map(([channel, message]) => ({ topic: topicOf(leaf, channel), text: JSON.stringify(message) })));
-    void this.flushLeaves();
-  }
-  private forLeaves: { topic: string; text: string }[] = [];
-  private async flushLeaves(): Promise<void> {
-    while (this.forLeaves[0] && this.client?.connected) {
-      const [first] = this.forLeaves;
-      const sent = await this.client.publishAsync(first.topic, first.text, { qos: 1 }).then(
-        () => true,
-        () => false,
-      );
-      if (!sent) return;
-      this.forLeaves = this.forLeaves.filter((one) => one !== first);
-    }
+    this.mail.passOn(out.map(([channel, message]) => ({ topic: topicOf(leaf, channel), text: JSON.stringify(message) })));
   }
 
   /** Starts anew after a while without power; what it has not sent yet is in its store. */
@@ -245,14 +219,7 @@ export class SimulatedNode {
 
   /** Gives what became of its second radio. */
   private makeSafe(): 'off' | 'none' {
-    this.updating = true;
-    for (const [point, run] of this.outputs) {
-      const wasOn = run.state.output.on;
-      run.state = stepLeasedOutput(run.guards, run.state, { kind: 'fail-safe', at: performance.now() });
-      if (!wasOn) continue;
-      this.moved(point, run);
-      this.tell(point, run.lastCommand, 'ended', 'updating');
-    }
+    this.outputs.makeSafe();
     this.secondRadio &&= 'off';
     return this.secondRadio ?? 'none';
   }
@@ -261,7 +228,7 @@ export class SimulatedNode {
   stop(): void {
     this.stopped = true;
     this.updater.halt();
-    this.joined = null;
+    this.joining.joined = null;
     if (this.measuring) clearInterval(this.measuring);
     this.measuring = null;
     this.leafSide?.close();
@@ -270,99 +237,24 @@ export class SimulatedNode {
     for (const timer of this.timers) clearTimeout(timer);
     this.timers = [];
     this.drop();
-    for (const [point, run] of this.outputs) {
-      run.state = newLeasedOutput(performance.now());
-      this.parts.room.humidify(`${this.node} ${point}`, false, Date.now());
-    }
-    this.store();
-  }
-
-  /** What has not got through goes into its store. */
-  private store(): void {
-    this.backlog.add(this.live, Date.now() / 1000);
-    this.live = [];
+    for (const point of this.outputs.fallOff()) this.parts.room.humidify(`${this.node} ${point}`, false, Date.now());
+    this.mail.store();
   }
 
   setMishap(kind: keyof NodeMishaps, on: boolean): void {
     this.mishaps[kind] = on;
-    if (kind === 'stuck') this.frozen = null;
+    if (kind === 'stuck') this.senses.thaw();
     if (kind !== 'silent') return;
     if (on) this.stop();
     else if (this.stopped) this.start();
   }
 
-  private join(resetReason: string, attempt: number): void {
-    if (this.stopped) return;
-    // In the order they were written, one an attempt.
-    const { networks } = this.configuration;
-    const network = networks[(attempt - 1) % networks.length];
-    if (!network) return;
-    const log = this.parts.bootLog;
-    const heard = this.parts.networks.heard();
-    log?.('scan', `${heard.length} networks heard`, undefined, heard);
-    log?.('join', `${network.name}, attempt ${attempt}`);
-    this.timers.push(
-      setTimeout(() => {
-        // Two tries may be under way when a network comes back: the first that succeeds is the link.
-        if (this.joined !== null || this.stopped) return;
-        const result = joinMishap(this.mishap, network.name, heard) ?? this.parts.networks.join(network);
-        if (!result.ok) {
-          log?.('join', result.text, result.code, result.heard);
-          const roundOver = attempt % networks.length === 0;
-          if (roundOver && performance.now() - this.joinBegan > this.patienceMs()) return this.giveUp(resetReason);
-          this.timers.push(setTimeout(() => this.join(resetReason, attempt + 1), roundOver ? this.scaled(3) : 0));
-          return;
-        }
-        this.joined = network.name;
-        this.setupUntil = null;
-        this.rounds = 0;
-        log?.('join', `joined ${network.name}, ${result.rssiDbm} dBm`, 'joined');
-        const after = afterJoinMishap(this.mishap);
-        if (after) {
-          log?.('broker', after.text, after.code);
-          return;
-        }
-        this.connect(resetReason, this.parts.levelDbm ?? result.rssiDbm);
-      }, this.parts.joinMs),
-    );
-  }
-
-  private scaled(seconds: number): number {
-    return seconds * 1000 * this.parts.patience;
-  }
-  private patienceMs(): number {
-    return this.scaled(this.configuration.join.seconds);
-  }
-
-  /** No network would have it: one on the mains opens its set-up network and goes on trying, one on a battery sleeps ever longer. */
-  private giveUp(resetReason: string): void {
-    const log = this.parts.bootLog;
-    if (this.configuration.join.then === 'set-up') {
-      if (this.setupUntil === null) {
-        this.setupUntil = Date.now() + this.scaled(SETUP_OPEN_SECONDS);
-        this.lamp = 'set-up';
-        log?.('setup', `set-up network ${setupNetworkOf(this.node)} open, ${SETUP_OPEN_SECONDS / 60} min`, 'setup-open');
-        this.timers.push(setTimeout(() => (this.setupUntil = null), this.scaled(SETUP_OPEN_SECONDS)));
-      }
-      this.timers.push(setTimeout(() => this.join(resetReason, 1), this.scaled(15)));
-      return;
-    }
-    const seconds = backOffSeconds(++this.rounds);
-    log?.('join', `gives up for now, sleeps ${seconds} s`, 'backing-off');
-    this.timers.push(
-      setTimeout(() => {
-        this.joinBegan = performance.now();
-        this.join(resetReason, 1);
-      }, this.scaled(seconds)),
-    );
-  }
-
   /** Of its own page: where it is, until when its set-up is open, what it hears. */
   get joinedNetwork(): string | null {
-    return this.joined;
+    return this.joining.joined;
   }
   get setupOpen(): number | null {
-    return this.setupUntil;
+    return this.joining.setupUntil;
   }
   scan(): { name: string; dbm: number }[] {
     return this.parts.networks.heard();
@@ -373,8 +265,7 @@ export class SimulatedNode {
     this.configuration.networks = [{ name, passphrase }, ...others];
     this.mishap = 'none';
     this.parts.keep();
-    this.joinBegan = performance.now();
-    this.join('set up', 1);
+    this.joining.begin('set up');
   }
   readings(): { point: string; value: number; unit: string }[] {
     return this.configuration.points.flatMap(({ name, unit }) => {
@@ -383,70 +274,37 @@ export class SimulatedNode {
     });
   }
   outputStates(): { point: string; on: boolean }[] {
-    return [...this.outputs.keys()].map((point) => ({ point, on: this.outputOn(point) }));
+    return this.outputs.states();
   }
   /** Switched at its own page: obeys every guard, with a lease like any command. Gives what holds it, `null`: done. */
   switchHere(point: string, on: boolean): string | null {
-    const run = this.outputs.get(point);
-    if (!run) return 'there is no such output';
-    if (on && this.updating) return 'updating';
-    const wasOn = run.state.output.on;
-    const at = performance.now();
-    run.state = stepLeasedOutput(run.guards, run.state, on ? { kind: 'command', at, on, leaseMs: 60_000 } : { kind: 'off-by-hand', at });
-    if (run.state.output.on !== wasOn) this.moved(point, run);
-    this.tell(point, null, run.state.output.on === on ? 'done' : 'held', run.state.output.reason);
-    return run.state.output.on === on ? null : run.state.output.reason;
+    return this.outputs.switchHere(point, on);
   }
 
   private connect(resetReason: string, rssiDbm: number, greetedBefore = false): void {
     this.level = rssiDbm;
     this.lamp = 'joined';
-    const { broker, node } = this.configuration;
-    const { key } = this.configuration;
-    const log = this.parts.bootLog;
-    const client = mqtt.connect({
-      host: broker.host,
-      port: broker.port,
-      clientId: node,
-      username: node,
-      password: key,
-      protocolVersion: 4,
-      clean: true,
-      reconnectPeriod: 1000,
-      connectTimeout: 5000,
-      queueQoSZero: false,
-      will: { topic: topicOf(node, 'gone'), payload: Buffer.from('{}'), qos: 0, retain: false },
-    });
-    this.client = client;
     let greeted = greetedBefore;
-    client.on('connect', () => {
-      log?.('broker', `connected to ${broker.host}:${broker.port}`);
-      client.subscribe([topicOf(node, 'set'), topicOf(node, 'do'), topicOf(node, 'refused')], { qos: 1 });
-      // Hello is said once a start; a link that comes back is not a start.
-      if (!greeted) {
+    this.client = openSession(this.configuration, {
+      log: this.parts.bootLog,
+      connected: (client) => {
+        // Hello is said once a start; a link that comes back is not a start.
+        if (!greeted) this.greet(client, resetReason, rssiDbm);
+        this.outputs.tellAll(!greeted);
         greeted = true;
-        client.publish(topicOf(node, 'hello'), JSON.stringify(this.hello(resetReason, rssiDbm)), { qos: 1 }, (error) => {
-          if (error) return;
-          this.updater.reportedIn();
-          const fell = this.updater.fellBack();
-          if (fell) this.publish('have', { revision: this.configuration.revision, update: fell });
-        });
-        for (const point of this.outputs.keys()) this.tell(point, null, 'ended', 'power-up');
-      } else {
-        for (const [point, run] of this.outputs)
-          this.tell(point, run.lastCommand, run.state.output.on ? 'done' : 'ended', run.state.output.reason);
-      }
-      void this.flush();
-      void this.flushLeaves();
+        void this.mail.flush();
+        void this.mail.flushLeaves();
+      },
+      heard: (topic, text) => this.receive(topic, text),
     });
-    client.on('message', (topic, payload) => this.receive(topic, payload.toString('utf8')));
-    client.on('error', (error) => {
-      const refused = /not authorized|bad user|refused:/i.test(error.message);
-      log?.(
-        'broker',
-        refused ? 'the broker refused the key' : `the broker cannot be reached: ${error.message}`,
-        refused ? 'broker-refused' : 'broker-unreachable',
-      );
+  }
+
+  private greet(client: MqttClient, resetReason: string, rssiDbm: number): void {
+    client.publish(topicOf(this.node, 'hello'), JSON.stringify(this.hello(resetReason, rssiDbm)), { qos: 1 }, (error) => {
+      if (error) return;
+      this.updater.reportedIn();
+      const fell = this.updater.fellBack();
+      if (fell) this.publish('have', { revision: this.configuration.revision, update: fell });
     });
   }
 
@@ -463,22 +321,12 @@ export class SimulatedNode {
     };
   }
 
-  private networkChanged(name: string): void {
-    if (this.parts.networks.isUp(name)) {
-      if (this.joined === null) this.join('link', 1);
-    } else if (this.joined === name) {
-      this.joined = null;
-      this.drop();
-      if (this.configuration.networks.length > 1) this.join('link', 1);
-    }
-  }
-
   /** Cuts the connection without a farewell. */
   private drop(): void {
     this.client?.stream.destroy();
     this.client?.end(true);
     this.client = null;
-    this.sending = false;
+    this.mail.dropped();
   }
 
   private measureEvery(): void {
@@ -487,54 +335,18 @@ export class SimulatedNode {
     const measure = (): void => {
       const now = Date.now();
       this.parts.battery?.draw(this.reportSeconds, 1);
-      const air = { celsius: this.parts.room.celsius(now), percent: this.parts.room.percent(now) };
-      if (this.mishaps.stuck) this.frozen ??= { celsius: round(air.celsius), percent: round(air.percent) };
-      const noisy = this.frozen ?? {
-        celsius: round(air.celsius + noise(this.parts.noise.celsius)),
-        percent: Math.min(100, round(air.percent + noise(this.parts.noise.percent))),
-      };
-      const percent = this.mishaps.wild ? 320 : noisy.percent;
-      this.mishaps.wild = false;
-      const values: Record<string, number> = { temperature: noisy.celsius, humidity: percent };
-      for (const { name, unit } of this.configuration.points) {
-        if (name in values || this.outputs.has(name)) continue;
-        if (name === WAKE_POINT) {
-          values[name] = WAKE_REASONS.indexOf(woke);
-          continue;
-        }
-        // A second thermometer of a node hangs in the same room, a little apart.
-        const again = /^temperature-(\d)$/.exec(name);
-        const value = again
-          ? round(noisy.celsius + 0.4 * Number(again[1]))
-          : (this.byHand.get(name) ?? signalValue(this.parts.signals ?? {}, this.node, name, unit, now, Math.random));
-        if (value !== null) values[name] = value;
-      }
+      const values = this.senses.values(now, woke);
       woke = 'timer';
       for (const [point, value] of Object.entries(values))
         this.own = stepOwn(this.thresholds, this.own, { point, at: now, value }, this.reportSeconds);
-      this.goOnAlone(now);
-      for (const point of this.outputs.keys()) values[point] = Number(this.outputOn(point));
+      if (!this.connected)
+        this.outputs.goOnAlone((point) => demandedAlone(this.thresholds, this.own, point, now, this.reportSeconds), this.reportSeconds);
+      for (const { point, on } of this.outputs.states()) values[point] = Number(on);
       this.keep(now, values);
     };
     measure();
     if (this.measuring) clearInterval(this.measuring);
     this.measuring = setInterval(measure, this.reportSeconds * 1000);
-  }
-
-  /** With the link down its own thresholds go on, within every guard; what was switched off by hand or made safe stays so. */
-  private goOnAlone(now: number): void {
-    if (this.connected || this.updating) return;
-    for (const [point, run] of this.outputs) {
-      const wanted = demandedAlone(this.thresholds, this.own, point, now, this.reportSeconds);
-      const { on } = run.state.output;
-      if (wanted === null || run.state.heldOff !== null || (!wanted && !on)) continue;
-      // A lease of its own, that its next reading renews.
-      const leaseMs = Math.max(run.leaseSeconds, 3 * this.reportSeconds) * 1000;
-      run.state = stepLeasedOutput(run.guards, run.state, { kind: 'command', at: performance.now(), on: wanted, leaseMs });
-      if (run.state.output.on === on) continue;
-      run.lastCommand = null;
-      this.moved(point, run);
-    }
   }
 
   private keep(now: number, values: Record<string, number>): void {
@@ -547,43 +359,7 @@ export class SimulatedNode {
       const change = n.startsWith('temperature') ? unitChange('°C', unit) : null;
       return [{ n, t: now / 1000, v: change ? round(v * change.factor + change.offset) : v }];
     });
-    this.live.push(...records);
-    if (!this.connected) this.store();
-    void this.flush();
-  }
-
-  /**
-   * Sends what was just measured first, then what its store holds, oldest first and piece by piece, so that neither waits for long; what
-   * is not acknowledged stays kept.
-   */
-  private async flush(): Promise<void> {
-    if (this.sending || !this.client?.connected) return;
-    this.sending = true;
-    try {
-      while (this.client?.connected) {
-        // After a cut in between these are in its store as well, and another array is filled.
-        const { live } = this;
-        const isLive = live.length > 0;
-        const piece = isLive ? live.slice(0, PIECE) : this.backlog.oldest(PIECE);
-        const [first] = piece;
-        if (!first) break;
-        const pack = piece.map((record, i) =>
-          i === 0
-            ? { bn: `${this.node}:`, bt: first.t, n: record.n, v: record.v }
-            : { n: record.n, t: Math.round((record.t - first.t) * 1000) / 1000, v: record.v },
-        );
-        const text = JSON.stringify(pack);
-        await this.client.publishAsync(topicOf(this.node, 'up'), text, { qos: 1 });
-        this.console?.('publ', `${topicOf(this.node, 'up')} ${text.length} B`);
-        if (isLive) live.splice(0, piece.length);
-        else this.backlog.sent(piece.length);
-      }
-    } catch {
-      // The link went down under way: what was not acknowledged goes out again at the next connect.
-      this.store();
-    } finally {
-      this.sending = false;
-    }
+    this.mail.add(records);
   }
 
   private publish(channel: Upward, message: object): void {
@@ -608,10 +384,7 @@ export class SimulatedNode {
   private configure(body: unknown): void {
     const parsed = setSchema.safeParse(body);
     if (!parsed.success) return;
-    for (const output of parsed.data.outputs) {
-      const run = this.outputs.get(output.point);
-      if (run) run.guards = guardsOf(output.guards);
-    }
+    this.outputs.setGuards(parsed.data.outputs);
     const { revision, reportSeconds, image, key } = parsed.data;
     this.leafSide?.setLeaves(parsed.data.leaves ?? []);
     // One that is gone, or has changed, begins from normal.
@@ -633,7 +406,7 @@ export class SimulatedNode {
       return;
     }
     // An offer that was taken back lets the outputs go again.
-    if (image === null || image.manifest.sha256 === this.updater.running.sha256) this.updating = false;
+    if (image === null || image.manifest.sha256 === this.updater.running.sha256) this.outputs.updating = false;
     void this.updater.told(image);
   }
 
@@ -641,46 +414,16 @@ export class SimulatedNode {
     const asked = askSchema.safeParse(body);
     if (asked.success) return this.asked(asked.data);
     const parsed = doSchema.safeParse(body);
-    const run = parsed.success ? this.outputs.get(parsed.data.point) : undefined;
-    if (!parsed.success || !run) return;
-    const command = parsed.data;
-    const before = run.answers.get(command.id);
-    if (before) {
-      this.publish('done', before);
-      return;
-    }
-    if (isExpired(command, Date.now())) {
-      this.answer(command.point, command.id, 'refused', 'expired');
-      return;
-    }
-    if (command.value && this.updating) {
-      this.answer(command.point, command.id, 'refused', 'updating');
-      return;
-    }
-    const at = performance.now();
-    run.lastCommand = command.id;
-    const event = command.value
-      ? ({ kind: 'command', at, on: true, leaseMs: command.leaseSeconds * 1000 } as const)
-      : command.reason === 'hand'
-        ? ({ kind: 'off-by-hand', at } as const)
-        : command.reason === 'sensor-lost'
-          ? ({ kind: 'fail-safe', at } as const)
-          : ({ kind: 'command', at, on: false, leaseMs: command.leaseSeconds * 1000 } as const);
-    const wasOn = run.state.output.on;
-    run.state = stepLeasedOutput(run.guards, run.state, event);
-    if (run.state.output.on !== wasOn) this.moved(command.point, run);
-    this.answer(command.point, command.id, run.state.output.on === command.value ? 'done' : 'held', run.state.output.reason);
+    if (parsed.success) this.outputs.obey(parsed.data);
   }
 
   /** A contact of its is moved by hand, at the stand-ins' panel. */
   act(point: string, value: number): boolean {
-    if (!this.configuration.points.some((one) => one.name === point)) return false;
-    this.byHand.set(point, value);
+    if (!this.senses.move(point, value)) return false;
     const tellsWake = this.configuration.points.some((one) => one.name === WAKE_POINT);
     this.keep(Date.now(), { [point]: value, ...(tellsWake && { [WAKE_POINT]: WAKE_REASONS.indexOf('contact') }) });
     return true;
   }
-  private readonly byHand = new Map<string, number>();
 
   /** Somebody stands by the node: it blinks, or tells its level and supply once a second. */
   private asked({ ask, seconds }: AskMessage): void {
@@ -698,81 +441,4 @@ export class SimulatedNode {
     };
     tell();
   }
-
-  /** Time passes for the outputs: leases and maximum runs end, held commands are granted. */
-  private runOutputs(): void {
-    for (const [point, run] of this.outputs) {
-      const wasOn = run.state.output.on;
-      run.state = stepLeasedOutput(run.guards, run.state, { kind: 'tick', at: performance.now() });
-      if (run.state.output.on === wasOn) continue;
-      this.moved(point, run);
-      const byItself = run.state.output.reason === 'lease' || run.state.output.reason === 'max-run';
-      this.tell(point, run.lastCommand, byItself ? 'ended' : 'done', run.state.output.reason);
-    }
-  }
-
-  private moved(point: string, run: OutputRun): void {
-    this.parts.room.humidify(`${this.node} ${point}`, run.state.output.on, Date.now());
-    this.keep(Date.now(), { [point]: Number(run.state.output.on) });
-  }
-
-  private answer(point: string, id: string, result: DoneMessage['result'], reason: string): void {
-    const message = this.message(point, id, result, reason);
-    const run = this.outputs.get(point);
-    if (!message || !run) return;
-    run.answers.set(id, message);
-    if (run.answers.size > 64) run.answers.delete(run.answers.keys().next().value ?? '');
-    this.publish('done', message);
-  }
-
-  private tell(point: string, id: string | null, result: DoneMessage['result'], reason: string): void {
-    const message = this.message(point, id, result, reason);
-    if (message) this.publish('done', message);
-  }
-
-  private message(point: string, id: string | null, result: DoneMessage['result'], reason: string): DoneMessage | null {
-    const run = this.outputs.get(point);
-    if (!run) return null;
-    const { output } = run.state;
-    const now = performance.now();
-    const lastedMs = Math.max(0, now - output.changedAt);
-    const until = {
-      'min-off': output.changedAt + run.guards.minOffMs,
-      'min-on': output.changedAt + run.guards.minOnMs,
-      rest: output.restUntil ?? now,
-      'max-run': output.restUntil ?? now,
-    }[reason];
-    return {
-      id,
-      point,
-      result,
-      reason,
-      state: output.on,
-      readBack: run.readBack,
-      lastedMs: Math.round(lastedMs),
-      ...(until !== undefined && { waitMs: Math.max(0, Math.round(until - now)) }),
-    };
-  }
 }
-
-function guardsOf(guards: NodeConfiguration['outputs'][number]['guards']): OutputGuards {
-  return {
-    minOnMs: guards.minOnSeconds * 1000,
-    minOffMs: guards.minOffSeconds * 1000,
-    maxRunMs: guards.maxRunSeconds === null ? null : guards.maxRunSeconds * 1000,
-    restMs: guards.restSeconds * 1000,
-    dailyCapMs: null,
-  };
-}
-
-const newRun = (output: NodeConfiguration['outputs'][number]): OutputRun => ({
-  guards: guardsOf(output.guards),
-  leaseSeconds: output.leaseSeconds,
-  readBack: output.readBack,
-  state: newLeasedOutput(performance.now()),
-  lastCommand: null,
-  answers: new Map(),
-});
-
-const round = (value: number): number => Math.round(value * 100) / 100;
-const noise = (width: number): number => (Math.random() + Math.random() + Math.random() - 1.5) * width;
