@@ -27,7 +27,23 @@ export const keptSchema = z.object({
 });
 export type Kept = z.infer<typeof keptSchema>;
 
+export const nodeFactSchema = z.object({
+  at: z.number(),
+  /** Of its battery, or of its supply where it says so. */
+  volts: z.number().nullable(),
+  rssiDbm: z.number().int().nullable(),
+});
+export type NodeFact = z.infer<typeof nodeFactSchema>;
+
 export const upkeep = {
+  facts: endpoint({
+    method: 'get',
+    path: '/api/v1/nodes/:id/facts',
+    door: 'account',
+    summary: 'What a node said of its supply and signal at each start, oldest first',
+    params: z.object({ id: nodeIdSchema }),
+    reply: z.array(nodeFactSchema),
+  }),
   kept: endpoint({
     method: 'get',
     path: '/api/v1/kept',

@@ -37,6 +37,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/nodes/:id/assembly
     GET /api/v1/nodes/:id/configuration
     GET /api/v1/nodes/:id/fit
+    GET /api/v1/nodes/:id/facts
     GET /api/v1/nodes/:id/log
     GET /api/v1/nodes/:id/photos/:photo
     GET /api/v1/nodes/:id/report

@@ -425,6 +425,19 @@ it('a filled database of the version before: no alert is on a shelf, and a shelf
   await expect(database('alert').update({ shelved_until: new Date() })).rejects.toThrow(/alert_shelf_is_whole/);
 });
 
+it('a filled database of the version before: nothing is known of supplies and signals of before, and what says nothing is none', async () => {
+  const nodes = await database('node').orderBy('id');
+  expect(nodes.length).toBeGreaterThan(0);
+
+  await migrate(database, '031-node-facts');
+
+  expect(await database('node').orderBy('id')).toEqual(nodes);
+  expect(await database('node_fact')).toEqual([]);
+  const says = (fact: object) => database('node_fact').insert({ node_id: nodes[0].id, at: new Date(), ...fact });
+  await expect(says({})).rejects.toThrow(/node_fact_says_something/);
+  await says({ rssi_dbm: -61 });
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

@@ -1,3 +1,4 @@
+import { KEPT, tidy } from '../src/compose/housekeeping';
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
 let house: House;
@@ -29,6 +30,32 @@ describe('a node in its years', () => {
     await link.say(95);
     expect((await house.maker.get('/api/v1/alerts?state=open')).body[0].text).toContain(`in Seed store (${name})`);
     await link.end();
+  });
+  it('what it says of its supply and signal is kept over the years: each hello that says something, oldest first, and it goes with what is too old', async () => {
+    const { id, key } = await house.node('facts-1');
+    const hello = async (said: object): Promise<void> => {
+      const link = await FakeNode.connect(house.server.mqttPort, id, key, { hello: false });
+      const body = { firmware: 'dewnode 1.0.0', resetReason: 'power-up', points: [], ...said };
+      await link.client.publishAsync(`dp/1/${id}/hello`, JSON.stringify(body), { qos: 1 });
+      await link.end();
+    };
+    const facts = async (who = house.keeper): Promise<Body> => (await who.get(`/api/v1/nodes/${id}/facts`)).body;
+    await hello({ batteryVolts: 4.05, rssiDbm: -60.6 });
+    await hello({});
+    await hello({ rssiDbm: -71 });
+    const said = await facts();
+    expect(said.map(({ volts, rssiDbm }: Body) => [volts, rssiDbm])).toEqual([
+      [4.05, -61],
+      [null, -71],
+    ]);
+    expect(said[0].at).toBeLessThan(said[1].at);
+    await house
+      .database('node_fact')
+      .where({ volts: null })
+      .update({ at: new Date(Date.now() - (KEPT.factDays + 1) * 86_400_000) });
+    await tidy(house.database);
+    expect((await facts(house.maker)).map(({ volts }: Body) => volts)).toEqual([4.05]);
+    expect((await house.keeper.get('/api/v1/nodes/nobody-1/facts')).status).toBe(404);
   });
   it.each([
     [{}, /a name, a room, or both/],

@@ -1,8 +1,8 @@
 import type { Database } from '../database/connect';
 import type { Job } from '../jobs/jobs';
 
-/** Lines of a node's log that are kept; what was sent and told stays this many days. */
-export const KEPT = { logLines: 1000, outboxDays: 30, commandDays: 90 } as const;
+/** Lines of a node's log that are kept; what was sent, told and said of supply and signal stays this many days. */
+export const KEPT = { logLines: 1000, outboxDays: 30, commandDays: 90, factDays: 750 } as const;
 
 /** Takes away what nobody looks up any more: old lines of nodes' logs, what was sent, commands that were answered. Alerts and readings stay. */
 export async function tidy(database: Database): Promise<void> {
@@ -16,6 +16,7 @@ export async function tidy(database: Database): Promise<void> {
     `delete from outbox where (done_at is not null or failed_at is not null) and created_at < now() - ? * interval '1 day'`,
     [KEPT.outboxDays],
   );
+  await database.raw(`delete from node_fact where at < now() - ? * interval '1 day'`, [KEPT.factDays]);
   await database.raw(`delete from command where issued < now() - ? * interval '1 day'`, [KEPT.commandDays]);
 }
 

@@ -165,7 +165,7 @@ function stages(
     accessRoutes(parts),
     sourceRoutes(parts),
     adoptedRoutes({ registry, adoptedNodes, readingAccounts }),
-    nodeCareRoutes({ registry, care }),
+    nodeCareRoutes({ database, registry, care }),
     forwarding.routes,
     planRoutes(parts),
     provisionRoutes(parts),

@@ -20,7 +20,7 @@ const STEP_MS = 120_000;
 const DAY_MS = 86_400_000;
 
 /** A steady source of chance, so that every demo has the same yesterday: a linear congruential generator, 0…1. */
-function chance(seed: number): () => number {
+export function chance(seed: number): () => number {
   let state = seed >>> 0;
   return () => (state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0) / 2 ** 32;
 }

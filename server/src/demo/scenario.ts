@@ -21,6 +21,7 @@ import { accessPointOf, leafParts } from '../nodes/leaves';
 import { outputsOf } from '../nodes/nodes';
 import { demoComputedSchema, makeComputed } from './computed';
 import { writeYesterday, yesterdaySchema } from './history';
+import { startsSchema, writeStarts } from './starts';
 
 const seconds = z.number().nonnegative();
 /** Soil probes drift: at the mill they are due again after a quarter of a year. */
@@ -51,6 +52,7 @@ export const scenarioSchema = z.object({
       sheet: z.string().default('Climate post'),
       labels,
       yesterday: yesterdaySchema.optional(),
+      starts: startsSchema.optional(),
       /** The node that it is a leaf of. */
       gateway: z.string().optional(),
     }),
@@ -170,6 +172,7 @@ export async function loadScenario(
       return { id, unit, min, max };
     });
     await writeYesterday(database, trx, scenario.nodes, find, Date.now());
+    await writeStarts(trx, scenario.nodes, Date.now());
     for (const { node, point, output, ...rule } of scenario.thresholds) {
       const [row] = (await trx('threshold')
         .insert({ point_id: pointId(node, point), version: 1 })

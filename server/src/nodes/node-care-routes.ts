@@ -1,13 +1,15 @@
-import { plan } from '@dewpost/contract';
+import { plan, upkeep } from '@dewpost/contract';
 import { Router } from 'express';
+import type { Database } from '../database/connect';
 import { bind } from '../http/bind';
+import { factsOf } from '../model/node-facts';
 import { nodeNamed, pointNamed } from '../model/lookup';
 import { nodeView } from '../model/views';
 import type { Registry } from '../model/registry';
 import type { NodeCare } from './node-care';
 
-/** Rename, move, label and retire. */
-export function nodeCareRoutes({ registry, care }: { registry: Registry; care: NodeCare }): Router {
+/** Rename, move, label and retire; what nodes said of themselves over time. */
+export function nodeCareRoutes({ database, registry, care }: { database: Database; registry: Registry; care: NodeCare }): Router {
   const router = Router();
   bind(router, plan.changeNode, async ({ params, body, me }) => {
     const node = nodeNamed(registry, params.id);
@@ -21,5 +23,6 @@ export function nodeCareRoutes({ registry, care }: { registry: Registry; care: N
     await care.retire(nodeNamed(registry, params.id), me?.name ?? '');
     return {};
   });
+  bind(router, upkeep.facts, ({ params }) => factsOf(database, nodeNamed(registry, params.id)));
   return router;
 }

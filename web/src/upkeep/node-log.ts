@@ -1,4 +1,4 @@
-import { plan, type NodeLogEntry } from '@dewpost/contract';
+import { plan, type Node, type NodeLogEntry } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatTableModule } from '@angular/material/table';
@@ -10,13 +10,14 @@ import { selectTimezone } from '../data/selectors';
 import { NodePicker } from '../parts/node-picker';
 import { dayAndTime } from '../parts/times';
 import { NodeCare } from './node-care';
+import { NodeFacts } from './node-facts';
 import { UpkeepPages } from './upkeep-pages';
 import { Selection } from '../shell/selection';
 
 /** A node: what is known of it, what is done to it in its years, and its log: what it said of itself and what was refused from it. */
 @Component({
   selector: 'dp-node-log',
-  imports: [MatButton, MatTableModule, NodeCare, NodePicker, UpkeepPages],
+  imports: [MatButton, MatTableModule, NodeCare, NodeFacts, NodePicker, UpkeepPages],
   templateUrl: './node-log.html',
   styles: `
     .log-head {
@@ -52,6 +53,10 @@ export class NodeLogPage {
   protected readonly problem = computed(() => (this.log.error() ? messageOf(this.log.error()) : null));
 
   protected readonly columns = ['mark', 'at', 'level', 'text', 'times'];
+  /** Does it say hello at all? What is computed, and what keeps firmware of its own, does not. */
+  protected measures({ kind }: Node): boolean {
+    return kind !== 'computed' && kind !== 'adopted';
+  }
   protected isBad({ level }: NodeLogEntry): boolean {
     return level === 'refused' || level === 'fault';
   }

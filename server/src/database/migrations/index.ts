@@ -14,6 +14,7 @@ import { routes027 } from './027-routes';
 import { builtIn028 } from './028-built-in';
 import { locks029 } from './029-locks';
 import { shelves030 } from './030-shelves';
+import { nodeFacts031 } from './031-node-facts';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -48,4 +49,5 @@ export const migrations: readonly Migration[] = [
   builtIn028,
   locks029,
   shelves030,
+  nodeFacts031,
 ];
