@@ -1,44 +1,47 @@
 import { settled } from './browser';
 import { noteBarriers, page, stack } from './walk';
 
+const PAGES = [
+  '/watch',
+  '/respond',
+  '/respond/relays',
+  '/respond/routes',
+  '/respond/counts',
+  '/respond/thresholds',
+  '/provision',
+  '/plan',
+  '/plan/sheet/climate-post',
+  '/plan/sums',
+  '/plan/site',
+  '/plan/survey',
+  '/plan/addresses',
+  '/plan/catalogue',
+  '/plan/checks',
+  '/plan/build/proving-1',
+  '/provision/fit',
+  '/provision/forward',
+  '/provision/fit/proving-1',
+  '/provision/rollouts',
+  '/provision/firmware',
+  '/provision/configurations',
+  '/provision/labels',
+  '/provision/ledger',
+  '/provision/sources',
+  '/calibrate',
+  '/watch/points/proving-1/humidity',
+  '/watch/quality',
+  '/watch/import',
+  '/watch/computed',
+  '/calibrate/side-by-side',
+  '/provision/listen',
+  '/upkeep/site/kept',
+  '/upkeep/proving-1',
+];
+
 /** Every page on a phone and in the dark, as the last steps of the walk. */
 export function itLooksRight(): void {
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
-    for (const path of [
-      '/watch',
-      '/respond',
-      '/respond/relays',
-      '/respond/routes',
-      '/respond/counts',
-      '/respond/thresholds',
-      '/provision',
-      '/plan',
-      '/plan/sheet/climate-post',
-      '/plan/sums',
-      '/plan/site',
-      '/plan/survey',
-      '/plan/addresses',
-      '/plan/catalogue',
-      '/plan/checks',
-      '/plan/build/proving-1',
-      '/provision/fit',
-      '/provision/forward',
-      '/provision/fit/proving-1',
-      '/provision/rollouts',
-      '/provision/firmware',
-      '/provision/configurations',
-      '/provision/labels',
-      '/provision/ledger',
-      '/provision/sources',
-      '/calibrate',
-      '/watch/points/proving-1/humidity',
-      '/watch/quality',
-      '/watch/import',
-      '/watch/computed',
-      '/calibrate/side-by-side',
-      '/provision/listen',
-      '/upkeep/site/kept',
-    ]) {
+    for (const path of PAGES) {
       await page.setViewport({ width: 390, height: 844 });
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
@@ -49,36 +52,7 @@ export function itLooksRight(): void {
     }
     await page.setViewport({ width: 1280, height: 800 });
     await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
-    for (const path of [
-      '/watch',
-      '/respond',
-      '/respond/relays',
-      '/respond/routes',
-      '/respond/counts',
-      '/provision',
-      '/plan/sheet/climate-post',
-      '/plan/sums',
-      '/plan/site',
-      '/plan/addresses',
-      '/plan/catalogue',
-      '/plan/checks',
-      '/provision/fit/proving-1',
-      '/provision/rollouts',
-      '/provision/firmware',
-      '/provision/configurations',
-      '/provision/labels',
-      '/provision/ledger',
-      '/provision/sources',
-      '/calibrate',
-      '/watch/points/proving-1/humidity',
-      '/watch/quality',
-      '/watch/import',
-      '/watch/computed',
-      '/calibrate/side-by-side',
-      '/provision/listen',
-      '/upkeep/site/kept',
-      '/upkeep/proving-1',
-    ]) {
+    for (const path of PAGES) {
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
       await noteBarriers(`${path}, dark`);

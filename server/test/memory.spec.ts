@@ -3,23 +3,14 @@ import { readStored } from '../src/engine/load';
 import { decode } from '../src/intake/decode';
 import { takeIn } from '../src/intake/pipeline';
 import { anEngine } from './an-engine';
-import { Failures } from './failures';
+import { Failures, WRITTEN } from './failures';
 import { openHouse, type House } from './house';
-
-const WRITTEN = ['reading', 'alert', 'alert_event', 'demand', 'command', 'outbox', 'relay_state', 'engine_state', 'node'];
 
 let house: House;
 let failures: Failures;
 beforeAll(async () => {
   house = await openHouse();
-  failures = await Failures.on(house.database, [
-    ...WRITTEN,
-    'node_log',
-    'threshold',
-    'threshold_version',
-    'provision_run',
-    'provision_step',
-  ]);
+  failures = await Failures.on(house.database);
 }, 60_000);
 afterAll(() => house.close());
 afterEach(() => failures.now(null));

@@ -8,20 +8,11 @@ import { anEngine } from './an-engine';
 import { Failures } from './failures';
 import { eventually, FakeNode, openHouse, type House } from './house';
 
-const WRITTEN = ['reading', 'alert', 'alert_event', 'demand', 'command', 'outbox', 'relay_state', 'engine_state', 'node'];
-
 let house: House;
 let failures: Failures;
 beforeAll(async () => {
   house = await openHouse();
-  failures = await Failures.on(house.database, [
-    ...WRITTEN,
-    'node_log',
-    'threshold',
-    'threshold_version',
-    'provision_run',
-    'provision_step',
-  ]);
+  failures = await Failures.on(house.database);
 }, 60_000);
 afterAll(() => house.close());
 afterEach(() => failures.now(null));
