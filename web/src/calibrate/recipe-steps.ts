@@ -17,72 +17,7 @@ export interface Settled {
 @Component({
   selector: 'dp-recipe-steps',
   imports: [MatButton, MatFormFieldModule, MatInput, MatStepperModule],
-  template: `
-    @if (recipe().caution; as words) {
-      <p class="said">{{ words }}</p>
-    }
-    <mat-stepper orientation="vertical" [selectedIndex]="at()" [linear]="false">
-      @for (step of recipe().steps; track step.title; let i = $index) {
-        <mat-step [label]="step.title" [completed]="i < captures().length" [editable]="false" [aria-label]="step.title">
-          @if (i === captures().length) {
-            <p>{{ step.hand }}</p>
-            @if (step.figures.length > 0) {
-              <div class="figures">
-                @for (asked of step.figures; track asked.name) {
-                  <mat-form-field class="mono">
-                    <mat-label>{{ asked.label }}</mat-label>
-                    <input
-                      matInput
-                      #shows
-                      type="number"
-                      step="any"
-                      [id]="'r-' + i + '-' + asked.name"
-                      [value]="given(i, asked) ?? ''"
-                      (input)="take(i, asked, shows.value)"
-                    /><span matTextSuffix class="unit">{{ asked.unit || unit() }}</span>
-                    @if (isOutside(i, asked)) {
-                      <mat-hint>from {{ asked.min }} to {{ asked.max }}</mat-hint>
-                    }
-                  </mat-form-field>
-                }
-              </div>
-            }
-            @if (reference(i); as is) {
-              <p class="mono">the reference is then {{ shown()(is.value) }}</p>
-            }
-            <div class="acts">
-              @if (step.counts && begun() === null) {
-                <button matButton="filled" class="big" type="button" [disabled]="settled() === null" (click)="begin()">Begin</button>
-              } @else if (waits()) {
-                <button matButton="outlined" class="big" type="button" (click)="waits.set(false)">
-                  It captures by itself once it has settled: stop that
-                </button>
-              } @else {
-                <button
-                  matButton="filled"
-                  class="big"
-                  type="button"
-                  [disabled]="settled() === null || reference(i) === null"
-                  (click)="press()"
-                >
-                  {{ settled()?.settled ? 'Capture' : 'Capture when it has settled' }}
-                </button>
-              }
-              @if (i > 0 && recipe().method === 'gain') {
-                <span class="quiet">This one may be left out.</span>
-              }
-            </div>
-            @if (step.counts && begun() !== null) {
-              <p class="mono quiet">counted since: {{ shown()((settled()?.mean ?? 0) - (begun() ?? 0)) }}</p>
-            }
-          }
-        </mat-step>
-      }
-    </mat-stepper>
-    @if (captures().length > 0) {
-      <button matButton="outlined" class="small" type="button" (click)="back()">The last capture again</button>
-    }
-  `,
+  templateUrl: './recipe-steps.html',
   styles: `
     :host {
       display: block;

@@ -43,76 +43,7 @@ export const letterOf = (i: number): string => String.fromCharCode(65 + (i % 26)
 /** Rows are the board's pins, columns the parts; a knot where they meet. Failing knots are ringed solid, warned ones dashed. */
 @Component({
   selector: 'dp-pin-ledger',
-  template: `<svg
-    [attr.width]="size().width"
-    [attr.height]="size().height"
-    [attr.viewBox]="'0 0 ' + size().width + ' ' + size().height"
-    role="img"
-    [attr.aria-label]="summary()"
-  >
-    @for (column of columns(); track column.ref) {
-      <path [attr.d]="'M' + column.x + ' 40V' + (size().height - 6)" stroke="var(--rule)" stroke-width="1.4" />
-      <rect [attr.x]="column.x - 10" y="2" width="20" height="18" rx="2" fill="var(--panel)" stroke="var(--ink-2)" />
-      <text [attr.x]="column.x" y="15" text-anchor="middle" class="figure" style="fill: var(--ink); font-size: 11px; font-weight: 650">
-        {{ column.letter }}
-      </text>
-      <text [attr.x]="column.x" y="34" text-anchor="middle" class="guard-text">{{ column.name }}</text>
-    }
-    @for (row of rows(); track row.name) {
-      <g [attr.transform]="'translate(0 ' + row.y + ')'">
-        <path [attr.d]="'M8 10.5H' + (size().width - 4)" stroke="var(--hair)" />
-        <rect
-          x="8"
-          y="-7"
-          width="34"
-          height="15"
-          rx="2"
-          [attr.fill]="row.power ? 'var(--wash)' : 'var(--panel)'"
-          [attr.stroke]="row.used || row.power ? 'var(--ink-2)' : 'var(--rule)'"
-        />
-        <text
-          x="25"
-          y="4"
-          text-anchor="middle"
-          class="figure"
-          [style.fill]="row.reserved ? 'var(--ink-2)' : 'var(--ink)'"
-          [style.font-weight]="row.used ? 650 : 400"
-        >
-          {{ row.name }}
-        </text>
-        @if (row.reserved) {
-          <path d="M10 7 40 -6" stroke="var(--ink-2)" />
-        }
-        <text x="50" y="4" class="guard-text">{{ row.says }}</text>
-        @for (knot of row.knots; track knot.x) {
-          @if (knot.first) {
-            <path [attr.d]="'M' + (firstColumn - 18) + ' 0H' + knot.x" stroke="var(--ink)" stroke-width="1.2" />
-          }
-          @if (knot.power) {
-            <rect [attr.x]="knot.x - 6" y="-2.5" width="12" height="5" fill="var(--ink)" />
-          } @else {
-            @if (knot.ring) {
-              <circle
-                [attr.cx]="knot.x"
-                cy="0"
-                r="9.5"
-                fill="var(--panel)"
-                [attr.stroke]="knot.ring === 'fail' ? 'var(--carmine)' : 'var(--rust)'"
-                stroke-width="1.6"
-                [attr.stroke-dasharray]="knot.ring === 'fail' ? null : '3 2'"
-              />
-            }
-            <path
-              [attr.d]="shapes[knot.kind]"
-              [attr.transform]="'translate(' + knot.x + ' 0)'"
-              [attr.fill]="knot.ring === 'fail' ? 'var(--carmine)' : knot.ring === 'warn' ? 'var(--rust)' : 'var(--ink)'"
-            />
-            <text [attr.x]="knot.x + 12" y="3.5" class="guard-text">{{ knot.terminal }}</text>
-          }
-        }
-      </g>
-    }
-  </svg>`,
+  templateUrl: './pin-ledger.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class PinLedger {
