@@ -35,7 +35,7 @@ if (!ofServer && folders.some((name) => name.startsWith('server/')))
 const JUDGES = {
   access: ['doors', 'doors-table'],
   engine: ['engine', 'routes', 'consequences', 'lockouts', 'shelves', 'steady', 'memory', 'one-statement'],
-  intake: ['intake', 'leaves', 'harm', 'computed', 'memory', 'one-statement'],
+  intake: ['intake', 'leaves', 'harm', 'computed', 'calibrate', 'memory', 'one-statement'],
   outbox: ['engine', 'ways', 'routes', 'steady', 'memory'],
 };
 const judges = folders.flatMap((name) => JUDGES[name.replace('server/', '')] ?? []);

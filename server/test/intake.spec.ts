@@ -1,5 +1,5 @@
 import { gzipSync } from 'node:zlib';
-import { eventually, FakeNode, logged, openHouse, pause, type House } from './house';
+import { eventually, FakeNode, logged, openHouse, pause, type House, type Body } from './house';
 
 let house: House;
 beforeAll(async () => (house = await openHouse()), 60_000);
@@ -193,8 +193,20 @@ describe('readings over HTTP', () => {
   });
   it('hello, have, log, done are checked too', async () => {
     await pause(1100); // the flood's second is over
-    expect((await post('{"firmware":3}', 'application/json', 'hello')).status).toBe(422);
+    const wrong = await post('{"firmware":3}', 'application/json', 'hello');
+    expect([wrong.status, wrong.body.detail]).toEqual([422, expect.stringMatching(/^hello: firmware: .*; resetReason: /)]);
+    expect((await post('{"firmware":', 'application/json', 'hello')).body.detail).toBe(
+      'hello: not JSON: check quotes, commas and brackets',
+    );
+    await logged(strict.maker, 'in-http', /^hello: not JSON/, 'refused');
+    // What is said counts as over MQTT: it is known by its firmware and board, and by the revision that it has.
+    const hello = { firmware: 'dewnode 1.2.0', resetReason: 'power-up', hardwareId: 'dw-0000beef', points: ['temperature'] };
+    expect((await post(JSON.stringify(hello), 'application/json', 'hello')).body).toEqual({ commands: [], revision: 1 });
     expect((await post('{"revision":1}', 'application/json', 'have')).body.revision).toBe(1);
+    const known = (await strict.maker.get('/api/v1/nodes')).body.find(({ id }: Body) => id === 'in-http');
+    expect(known).toMatchObject({ firmware: 'dewnode 1.2.0', hardwareId: 'dw-0000beef', haveRevision: 1 });
+    expect((await post('{"level":"fault","text":"the fan does not turn"}', 'application/json', 'log')).status).toBe(200);
+    await logged(strict.maker, 'in-http', /the fan does not turn/, 'fault');
     expect((await strict.visitor().call('GET', '/node/v1/set', undefined, { authorization: `Bearer ${key}` })).body.outputs[0].point).toBe(
       'humidifier',
     );

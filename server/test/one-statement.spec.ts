@@ -114,6 +114,30 @@ describe('one statement', () => {
     expect([noted(), await heardAt()]).toEqual([true, node.heardAt]);
   });
 
+  it('nodes that are not proved are judged each by its own measured readings, and proved ones are judged no more', async () => {
+    const { engine, registry, parts } = await (async () => {
+      for (const name of ['judged-1', 'judged-2', 'judged-3']) await house.node(name);
+      await house.database('node').where({ name: 'judged-3' }).update({ state: 'proved' });
+      return anEngine(house, 24);
+    })();
+    const asked: Record<string, string[]> = {};
+    const judging: typeof parts = {
+      ...parts,
+      judgeFirst: ((_change: unknown, node: { name: string }, readings: readonly { point: { name: string; node: { name: string } } }[]) => {
+        asked[node.name] = readings.map(({ point }) => `${point.node.name} ${point.name}`);
+        return Promise.resolve(false);
+      }) as unknown as typeof parts.judgeFirst,
+    };
+    const message = (name: string) => {
+      const received = { node: registry.nodes.get(name)!, body: '{"humidity":60,"temperature":20}', arrivedAt: Date.now() };
+      return { ...received, decoded: decode(received) };
+    };
+    await engine.work(() => takeIn(judging, ['judged-1', 'judged-2', 'judged-3'].map(message)));
+    // The dew point is computed here: it proves no sensor.
+    expect(Object.keys(asked)).toEqual(['judged-1', 'judged-2']);
+    for (const [name, readings] of Object.entries(asked)) expect(readings.sort()).toEqual([`${name} humidity`, `${name} temperature`]);
+  });
+
   it('an output asked for anew ends the demand before it; one asked for and let go at once is one row that is over', async () => {
     const { engine, output } = await taking('at-once-2', 22);
     const now = Date.now();
