@@ -131,6 +131,41 @@ describe('the doors', () => {
   });
 });
 
+describe('a new password', () => {
+  const PASSWORD = 'a long password';
+  const open = async (who: Visitor): Promise<{ ended: Promise<string> }> => {
+    const answer = await fetch(`${house.server.url}/api/v1/live`, { headers: { cookie: who.cookie() } });
+    expect(answer.status).toBe(200);
+    return { ended: answer.text() };
+  };
+  const set = (by: Visitor, body: object) => by.call('PUT', '/api/v1/accounts/watchman/password', body);
+
+  it('of one’s own leaves one’s own page open; a maker’s for somebody ends all that is open of theirs, and nobody else’s', async () => {
+    await house.maker.post('/api/v1/accounts', { name: 'watchman', role: 'keeper', password: PASSWORD });
+    const watchman = house.visitor();
+    await watchman.post('/api/v1/session', { name: 'watchman', password: PASSWORD });
+    let over = false;
+    const page = await open(watchman);
+    void page.ended.then(() => (over = true));
+    const other = await open(house.keeper);
+    let otherOver = false;
+    // Open until the house ends, which cuts it.
+    void other.ended.then(
+      () => (otherOver = true),
+      () => undefined,
+    );
+    expect((await set(watchman, { present: 'not this one', password: 'another long one' })).status).toBe(422);
+    expect((await set(house.keeper, { present: PASSWORD, password: 'another long one' })).status).toBe(403);
+    expect((await set(watchman, { present: PASSWORD, password: 'another long one' })).status).toBe(200);
+    expect([(await watchman.get('/api/v1/session')).status, over]).toEqual([200, false]);
+    expect((await set(house.maker, { password: 'a third long one' })).status).toBe(200);
+    expect(await page.ended).toMatch(/event: ended/);
+    expect([(await watchman.get('/api/v1/session')).status, otherOver]).toEqual([401, false]);
+    // Whoever opens the page sees that somebody can sign in already.
+    expect((await house.visitor().get('/api/v1/door')).body.empty).toBe(false);
+  }, 20_000);
+});
+
 describe('a share link', () => {
   let onlooker: Visitor;
   let share: { id: number };
