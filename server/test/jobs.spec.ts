@@ -1,9 +1,10 @@
 import { pino } from 'pino';
 import { connect } from '../src/database/connect';
-import { Jobs, type Job } from '../src/jobs/jobs';
+import { isDue, Jobs, type Job } from '../src/jobs/jobs';
 import { eventually, freshDatabase } from './house';
 
-const log = pino({ level: 'silent' });
+const warned: string[] = [];
+const log = pino({ level: 'warn' }, { write: (line: string) => void warned.push(line) });
 let database: Awaited<ReturnType<typeof freshDatabase>>;
 beforeAll(async () => {
   database = await freshDatabase();
@@ -11,11 +12,28 @@ beforeAll(async () => {
 afterAll(() => database.drop());
 
 const queue = (...jobs: Job[]): Jobs => {
-  const made = new Jobs({ databaseUrl: database.url, log, byClock: false });
+  const made = new Jobs({ databaseUrl: database.url, log, byClock: false, tickMs: 100 });
   made.add(...jobs);
   return made;
 };
 const job = (name: string, run: Job['run']): Job => ({ name, failed: 'it could not be done', everyMinutes: 60, run });
+
+describe('the clock of the jobs', () => {
+  it.each([
+    [1, 100, 101, true],
+    [60, 119, 120, true],
+    [60, 120, 121, false],
+    // Slept through the hour, or through three of them.
+    [60, 110, 130, true],
+    [60, 110, 310, true],
+    [20, 100, 119, false],
+    // Set back by ten minutes.
+    [60, 130, 121, true],
+    [null, 100, 160, false],
+  ])('every %s minutes, from minute %i to %i: %s', (everyMinutes, before, now, due) =>
+    expect(isDue({ everyMinutes }, before, now)).toBe(due),
+  );
+});
 
 describe('jobs', () => {
   it('one asked for while it is under way is done once more after it, however often it was asked for, and never beside itself', async () => {
@@ -34,8 +52,9 @@ describe('jobs', () => {
     await jobs.start();
     await eventually(() => runs === 1, 'the first run');
     for (let i = 0; i < 5; i++) jobs.soon('roll_up');
+    await eventually(async () => (await asked('roll_up')) === 5, 'all of them to be written down');
     open();
-    await eventually(() => runs === 2, 'the second run');
+    await eventually(async () => runs === 2 && (await waiting('roll_up')) === 0, 'the second run');
     await jobs.stop();
     expect([runs, most]).toEqual([2, 1]);
   });
@@ -70,7 +89,7 @@ describe('jobs', () => {
     first.soon('convert_anew');
     await eventually(() => began, 'it to begin');
     first.soon('convert_anew');
-    await eventually(async () => (await waiting()) === 1, 'the second to be kept');
+    await eventually(async () => (await waiting('convert_anew')) === 1, 'the second to be kept');
     await first.stop();
     expect(heard).toEqual(['ended']);
     const next = queue(job('convert_anew', () => Promise.resolve(void heard.push('done'))));
@@ -95,6 +114,20 @@ describe('jobs', () => {
     await next.stop();
   });
 
+  it('what is asked for while the database is away is asked for again, and done once it is back; so is what is under way', async () => {
+    let runs = 0;
+    const jobs = queue(job('all_well', () => Promise.resolve(void runs++)));
+    await jobs.start();
+    await database.goAway();
+    const before = warned.length;
+    jobs.soon('all_well');
+    await eventually(() => warned.slice(before).some((line) => line.includes('could not be asked for')), 'it to be refused');
+    expect(runs).toBe(0);
+    await database.comeBack();
+    await eventually(() => runs === 1, 'it to be done once the database is back', 20_000);
+    await jobs.stop();
+  }, 40_000);
+
   async function sql(text: string): Promise<{ n?: number }[]> {
     const pool = connect(database.url, 1);
     const { rows } = await pool.raw<{ rows: { n?: number }[] }>(text);
@@ -102,7 +135,18 @@ describe('jobs', () => {
     return rows;
   }
 
-  /** Jobs that are kept and not under way. */
-  const waiting = async (): Promise<number> =>
-    (await sql(`select count(*)::int as n from graphile_worker.jobs where locked_at is null and attempts = 0`))[0]?.n ?? 0;
+  /** Jobs of a name that are kept and not under way. */
+  const waiting = async (name: string): Promise<number> =>
+    (
+      await sql(
+        `select count(*)::int as n from graphile_worker.jobs where locked_at is null and attempts = 0 and task_identifier = '${name}'`,
+      )
+    )[0]?.n ?? 0;
+  /** How often one was asked for that waits: the queue counts what replaces it. */
+  const asked = async (name: string): Promise<number> =>
+    (
+      await sql(
+        `select coalesce(max(revision), 0)::int + 1 as n from graphile_worker.jobs where locked_at is null and task_identifier = '${name}'`,
+      )
+    )[0]?.n ?? 0;
 });
