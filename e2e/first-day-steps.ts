@@ -97,6 +97,8 @@ export function itBegins(): void {
     await compare('Air temperature', (value) => value - 9);
     await shows(page, 'Wait until both have settled');
     await compare('Air temperature', (value) => value + 0.2);
+    // The list moves as one is compared: the next is pressed once it stands.
+    await shows(page, '3 of 5 passed');
     await compare('Humidity', (value) => value + 1);
     await shows(page, '4 of 5 passed');
     // What was not operated cannot have been seen.
