@@ -55,7 +55,12 @@ export function itDraws(): void {
     const tool = (name: string): Promise<void> => page.locator(`.tool[aria-label="${name}"]`).click();
     await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .neatline text').length > 4);
     await settled(page);
-    await new Promise((done) => setTimeout(done, 500)); // the sheet has found its size
+    // The sheet has found its size once it is as wide at two looks.
+    const widthOf = async (): Promise<number> => (await (await page.$('dp-plan-drawing svg'))!.boundingBox())!.width;
+    for (let last = -1, now = await widthOf(); now !== last; now = await widthOf()) {
+      last = now;
+      await settled(page);
+    }
     // Parts of the drawing's width and height.
     const tap = async (x: number, y: number): Promise<void> => {
       const sheet = (await (await page.$('dp-plan-drawing svg'))!.boundingBox())!;

@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { service } from '../scripts/lib/run.mjs';
 import { choose, fill, press, shows } from './browser';
 import { go, mishap, noteBarriers, page, stack } from './walk';
@@ -9,18 +10,24 @@ export function itGoesWrong(): void {
     const port = new URL(stack.address).port;
     await stack.server.stop();
     await shows(page, 'lost', 20_000);
+    // So long it is away: its nodes have something to keep.
     await new Promise((done) => setTimeout(done, 3000));
     const again = service(['server/dist/main.js'], { env: { ...stack.env, DEWPOST_HTTP_PORT: port }, ready: /listening/ });
     stack.server = again;
     await again.started;
     await page.waitForFunction(() => !/lost/.test(document.querySelector('.lost')?.textContent ?? ''), { timeout: 30_000 });
-    await new Promise((done) => setTimeout(done, 2000));
-    const gaps = await page.evaluate(async () => {
-      const { readings } = (await fetch(`/api/v1/points/proving-2/temperature/readings?from=${Date.now() - 20_000}`).then((r) =>
-        r.json(),
-      )) as { readings: [number, number, number][] };
-      return readings.slice(1).map(([at], i) => at - readings[i]![0]);
-    });
+    const cameBack = Date.now();
+    // What it kept is there once something live is: that comes after.
+    const gaps = await page.evaluate(async (since) => {
+      for (let i = 0; ; i++) {
+        const { readings } = (await fetch(`/api/v1/points/proving-2/temperature/readings?from=${Date.now() - 20_000}`).then((r) =>
+          r.json(),
+        )) as { readings: [number, number, number][] };
+        const gaps = readings.slice(1).map(([at], j) => at - readings[j]![0]);
+        if (i === 50 || (readings.at(-1)?.[0] ?? 0) > since + 1000) return gaps;
+        await new Promise((done) => setTimeout(done, 200));
+      }
+    }, cameBack);
     // Reports come every second; the node kept them while the server was away.
     expect(gaps.length).toBeGreaterThan(10);
     expect(Math.max(...gaps)).toBeLessThan(2500);
@@ -51,8 +58,9 @@ export function itGoesWrong(): void {
       .catch(() => undefined);
     // In the middle of a write: the ports go with the server, and come back with it.
     const port = new URL(stack.address).port;
+    const gone = once(stack.server.child, 'exit');
     stack.server.child.kill('SIGKILL');
-    await new Promise((done) => setTimeout(done, 1500));
+    await gone;
     stack.server = service(['server/dist/main.js'], { env: { ...stack.env, DEWPOST_HTTP_PORT: port }, ready: /listening/ });
     await stack.server.started;
     const results = (): Promise<string[]> =>

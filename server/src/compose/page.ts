@@ -57,7 +57,7 @@ export interface OpenPage {
   close(): Promise<void>;
 }
 
-/** Opens the page's doors; `opened` hears which ports they have, before anybody can come. Throws where a port is taken. */
+/** Opens the page's doors; `opened` hears the port of the first as soon as it listens. Throws where a port is taken. */
 export async function openPage(parts: Parts, opened: (httpPort: number) => void): Promise<OpenPage> {
   const { config, log, database } = parts.base;
   const { certificate } = parts;

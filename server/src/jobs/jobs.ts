@@ -111,10 +111,11 @@ export class Jobs {
        having count(*) > 0`,
     );
     const parts = { pgPool: this.pool, logger: this.logger };
+    const utils = await makeWorkerUtils(parts);
     const tasks: TaskList = Object.fromEntries(this.jobs.map((job) => [job.name, () => this.inTurn(job)]));
     const workers = runTaskList({ ...parts, concurrency: AT_ONCE, noHandleSignals: true }, tasks, this.pool);
     workers.promise.catch((error: unknown) => this.parts.log.warn({ err: error }, 'workers of the queue of jobs have ended'));
-    return { utils: await makeWorkerUtils(parts), workers };
+    return { utils, workers };
   }
 
   /** The database has been away: of workers that had asked it just then some never hear of it again. */
