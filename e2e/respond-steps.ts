@@ -62,4 +62,67 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
     await shows(page, 'Who they came from');
     await noteBarriers('counts');
   }, 60_000);
+
+  it('a trip test goes from reading to contact, and puts everything back though its page was closed', async () => {
+    const page = of();
+    await go('/respond/trip-tests', 'Trip tests');
+    // A rule that would never trip by itself, switching an output that is at rest.
+    const rule = await page.evaluate(async () => {
+      const { points, relays } = (await fetch('/api/v1/snapshot').then((answer) => answer.json())) as {
+        points: { id: number; node: string; name: string }[];
+        relays: { point: number; state: boolean | null }[];
+      };
+      const idOf = (name: string): number | undefined => points.find((point) => point.node === 'proving-2' && point.name === name)?.id;
+      const output = idOf('humidifier');
+      const body = { side: 'high', setpoint: 70, deadband: 1, onDelaySeconds: 600, offDelaySeconds: 0, severity: 'advisory' };
+      const made = (await fetch('/api/v1/thresholds', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ ...body, point: idOf('temperature'), output }),
+      }).then((answer) => answer.json())) as { id: number; version: number };
+      return { ...made, output, was: relays.find(({ point }) => point === output)?.state };
+    });
+    expect(rule.was).not.toBe(true);
+    await go('/respond/trip-tests', 'Air temperature ≥ 70.0 °C');
+    await press(page, 'advisory Air temperature ≥ 70.0 °C proving-2 never proved');
+    await shows(page, 'Humidifier goes on and off again');
+    await noteBarriers('trip tests');
+    await page.locator('mat-checkbox input').click();
+    await press(page, 'Run the test');
+    await shows(page, /Waits for the next reading|Tripped|Puts everything back|Passed/);
+    // Nobody looks on: it ends by itself.
+    await go('/watch', 'What happened');
+    await page.waitForFunction(
+      async (id) => {
+        const { running, before } = (await fetch('/api/v1/trip-tests').then((answer) => answer.json())) as {
+          running: object | null;
+          before: { threshold: number; passed: boolean }[];
+        };
+        return running === null && before.some(({ threshold, passed }) => threshold === id && passed);
+      },
+      { timeout: 60_000, polling: 500 },
+      rule.id,
+    );
+    const after = await page.evaluate(async () => ({
+      rules: (await fetch('/api/v1/thresholds').then((answer) => answer.json())) as {
+        id: number;
+        version: number;
+        phase: string;
+        setpoint: number;
+      }[],
+      relays: (await fetch('/api/v1/relays').then((answer) => answer.json())) as {
+        point: number;
+        state: boolean | null;
+        askedBy: string | null;
+      }[],
+    }));
+    expect(after.rules.find(({ id }) => id === rule.id)).toMatchObject({ version: rule.version, phase: 'normal', setpoint: 70 });
+    expect(after.relays.find(({ point }) => point === rule.output)).toMatchObject({ state: false, askedBy: null });
+    await go('/respond/trip-tests', 'Air temperature ≥ 70.0 °C');
+    await page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>('.rule')].find((each) => each.innerText.includes('≥ 70'))?.click(),
+    );
+    await shows(page, 'Passed');
+    await page.evaluate((id) => fetch(`/api/v1/thresholds/${id}`, { method: 'DELETE' }), rule.id);
+  }, 120_000);
 }

@@ -21,6 +21,8 @@ export const calibrationSchema = z.object({
   coefficients: z.object({ gain: z.number(), offset: z.number(), curve: curveSchema.nullable().optional() }),
   /** Standard uncertainty, in the point's unit. */
   uncertainty: z.number(),
+  /** The instrument it was made beside, and whether that was past its own day then; `null`: nobody has said. */
+  instrument: z.object({ id: z.number().int(), name: z.string(), certificate: z.string(), overdue: z.boolean() }).nullable().default(null),
   /** From when on readings are converted by it. */
   from: z.number(),
   /** When it is due to be made again; `null`: nobody has said so. */
@@ -44,6 +46,16 @@ export const calibrate = {
     summary: 'Calibrations in force now, by point',
     reply: z.array(calibrationSchema.extend({ point: z.number().int() })),
   }),
+  records: endpoint({
+    method: 'get',
+    path: '/api/v1/calibrations/records',
+    door: 'account',
+    summary: 'Calibrations of all points, newest first, withdrawn ones among them',
+    query: z.object({ limit: z.coerce.number().int().min(1).max(2000).default(500) }),
+    reply: z.array(
+      calibrationSchema.extend({ point: z.number().int(), node: z.string(), name: z.string(), label: z.string(), unit: z.string() }),
+    ),
+  }),
   list: endpoint({
     method: 'get',
     path: '/api/v1/points/:node/:point/calibrations',
@@ -66,6 +78,8 @@ export const calibrate = {
       from: z.union([z.number(), z.string().max(40)]).optional(),
       /** Standard uncertainty of the reference, in the point's unit. */
       reference: z.number().min(0).max(1e9).default(0),
+      /** The instrument that the references were read from; its own uncertainty counts where it is the larger. */
+      instrument: rowId.nullable().default(null),
       note: z.string().trim().max(200).default(''),
       /** The way it was made, where it was one of those that lead step by step. */
       recipe: z

@@ -4,6 +4,7 @@ import { endpoint } from './endpoint';
 import { nodeSchema, pointSchema, roomSchema } from './plan-schemas';
 import { fitReplySchema, rolloutSchema, runSchema } from './provision-schemas';
 import { alertSchema, deliverySchema, relaySchema, thresholdSchema } from './respond-schemas';
+import { tripTestSchema } from './trip-tests';
 import { dashboardSchema, latestSchema, qualitySchema } from './watch';
 
 /** The health of the chain, for the foot line. */
@@ -43,6 +44,7 @@ export const liveEventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('run'), run: runSchema }),
   z.object({ type: z.literal('rollout'), rollout: rolloutSchema }),
   z.object({ type: z.literal('fit'), node: z.string(), fit: fitReplySchema }),
+  z.object({ type: z.literal('trip-test'), test: tripTestSchema }),
   z.object({ type: z.literal('status'), status: statusSchema }),
 ]);
 export type LiveEvent = z.infer<typeof liveEventSchema>;

@@ -16,6 +16,7 @@ const ownWords = z
     if (unknown.length > 0)
       context.addIssue(`{${unknown[0]}} stands for nothing: use ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}`);
   });
+const dayMinute = z.number().int().min(0).max(1439);
 const delay = z.number().min(0).max(86_400);
 
 export const thresholdRuleSchema = z.object({
@@ -53,6 +54,17 @@ export const thresholdRuleSchema = z.object({
     })
     .nullable()
     .default(null),
+  /** When it is judged, in site time; over midnight where `to` is not the larger, alike: the whole day. `null`: always. */
+  hours: z
+    .object({
+      weekdays: z.array(z.number().int().min(1).max(7)).min(1, 'choose at least one day').max(7).readonly(),
+      from: dayMinute,
+      to: dayMinute,
+    })
+    .nullable()
+    .default(null),
+  /** Not judged while this other rule stands in alarm; `null`: whatever else stands. */
+  unless: rowId.nullable().default(null),
   /** Ways that this rule goes by, by number; `null`: those for its severity. */
   route: z.array(rowId).max(20).nullable().default(null),
 });
@@ -99,6 +111,31 @@ export const alertSchema = z.object({
 });
 export type Alert = z.infer<typeof alertSchema>;
 
+/** By which times an output runs, in site time, and in which hours rules and timetable may switch it on. */
+export const timetableSchema = z.object({
+  lines: z
+    .array(
+      z.object({
+        /** ISO 8601: 1 is Monday, 7 Sunday. */
+        weekdays: z.array(z.number().int().min(1).max(7)).max(7).readonly(),
+        minute: dayMinute,
+        seconds: z.number().int('whole seconds').min(1).max(86_400),
+        /** Again every so many minutes until a minute of the same day; `null`: once. */
+        again: z.object({ everyMinutes: z.number().int().min(1).max(1440), untilMinute: z.number().int().min(1).max(1440) }).nullable(),
+      }),
+    )
+    .max(20, 'twenty lines at most')
+    .readonly(),
+  /** Over midnight where `to` is the smaller; `null`: at any hour. */
+  hours: z
+    .object({ from: dayMinute, to: dayMinute })
+    .refine(({ from, to }) => from !== to, 'the hours begin and end at one time: leave them out, or choose two')
+    .nullable(),
+});
+/** `from`: the version that was being edited, 0 where there was none. */
+export const timetableBodySchema = timetableSchema.extend({ from: z.number().int().min(0) });
+export type TimetableBody = z.output<typeof timetableBodySchema>;
+
 export const relaySchema = z.object({
   point: z.number().int(),
   /** Read back from the node; `null`: unknown. */
@@ -111,10 +148,11 @@ export const relaySchema = z.object({
   /** Until when the guard named in `reason` binds. */
   heldUntil: z.number().nullable(),
   askedBy: z.string().nullable(),
-  askedFor: z.enum(['hand', 'threshold']).nullable(),
+  askedFor: z.enum(['hand', 'threshold', 'timetable']).nullable(),
   /** Who has locked it out, why, and until when; `null` as its end: until the lock is taken off. */
   lock: z.object({ by: z.string(), reason: z.string(), since: z.number(), until: z.number().nullable() }).nullable().default(null),
-  /** End of the hand limit. */
+  timetable: timetableSchema.extend({ version: z.number().int() }).nullable().default(null),
+  /** End of the hand limit, or of the run of its timetable. */
   endsAt: z.number().nullable(),
   /** When it goes off by itself: hand limit or maximum run, whichever comes first. */
   offAt: z.number().nullable(),

@@ -10,6 +10,7 @@ import {
   noticeSchema,
   newWaySchema,
   waySchema,
+  timetableBodySchema,
 } from './respond-schemas';
 
 const byId = z.object({ id: rowId });
@@ -178,6 +179,16 @@ export const respond = {
     door: 'account',
     summary: 'Take a lock off: one’s own, or as a maker anybody’s. Rules that switch it are judged anew',
     params: byId,
+    reply: relaySchema,
+  }),
+  setTimetable: endpoint({
+    method: 'put',
+    path: '/api/v1/relays/:id/timetable',
+    door: 'maker',
+    summary:
+      'Lay down by which times an output runs and in which hours rules may switch it; a run under way stands down. Another version in force by now is a 409 with it',
+    params: byId,
+    body: timetableBodySchema,
     reply: relaySchema,
   }),
   deliveries: endpoint({

@@ -35,7 +35,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     settingsOf: (node) => equipment.nodes.settings(node),
     routesChanged: () => jobs.soon(allWell.job.name),
   });
-  const { engine, outbox, routePlans, ways, shelves } = judgement;
+  const { engine, outbox, routePlans, ways, shelves, tripTests } = judgement;
   const equipment: Equipment = await standNodes(base, engine, () => httpPort);
   const { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, runs, fits, rollouts } = equipment;
   const forwarding = new Forwarding({
@@ -103,6 +103,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       holds.stop();
       lockouts.stop();
       shelves.stop();
+      tripTests.stop();
       await jobs.stop();
       await forwarding.stop();
       await record.stop();

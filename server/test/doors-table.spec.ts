@@ -61,6 +61,10 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/thresholds.csv
     GET /api/v1/routes
     GET /api/v1/thresholds
+    GET /api/v1/trip-tests
+    GET /api/v1/references
+    GET /api/v1/calibrations/records
+    DELETE /api/v1/trip-tests/:id
     DELETE /api/v1/alerts/:id/shelve
     POST /api/v1/alerts/:id/acknowledge
     POST /api/v1/alerts/:id/shelve
@@ -108,6 +112,11 @@ const TABLE: Readonly<Record<Door, string>> = {
     PATCH /api/v1/nodes/:id
     PATCH /api/v1/nodes/:id/points/:point
     POST /api/v1/accounts
+    POST /api/v1/thresholds/:id/trip-test
+    POST /api/v1/references
+    PUT /api/v1/references/:id
+    DELETE /api/v1/references/:id
+    PUT /api/v1/relays/:id/timetable
     POST /api/v1/adopted
     POST /api/v1/build-sheets
     POST /api/v1/catalogue

@@ -438,6 +438,62 @@ it('a filled database of the version before: nothing is known of supplies and si
   await says({ rssi_dbm: -61 });
 });
 
+it('a filled database of the version before: no rule was ever tested, and one test runs at a time', async () => {
+  const rules = await database('threshold').orderBy('id');
+  expect(rules.length).toBeGreaterThan(0);
+
+  await migrate(database, '032-trip-tests');
+
+  expect(await database('threshold').orderBy('id')).toEqual(rules);
+  expect(await database('trip_test')).toEqual([]);
+  const test = {
+    threshold_id: rules[0].id,
+    version: 1,
+    title: 'Humidity too low',
+    by_whom: 'millwright',
+    how: 'setpoint',
+    setpoint: 60,
+    value: 59,
+  };
+  const times = { begun_at: new Date(), until: new Date() };
+  await database('trip_test').insert({ ...test, ...times });
+  await expect(database('trip_test').insert({ ...test, ...times })).rejects.toThrow(/trip_test_alone/);
+  await expect(database('trip_test').update({ ended_at: new Date() })).rejects.toThrow(/trip_test_ends_whole/);
+});
+
+it('a filled database of the version before: no output has a timetable, and demands of before stand', async () => {
+  const demands = await database('demand').orderBy('id');
+
+  await migrate(database, '033-timetables');
+
+  expect(await database('demand').orderBy('id')).toEqual(demands);
+  expect(await database('timetable')).toEqual([]);
+  const [point] = await database('point').limit(1);
+  const demand = { point_id: point.id, source: 'timetable', started_at: new Date(), by_whom: 'timetable', reason: 'timetable, 06:00' };
+  await database('demand').insert(demand);
+  await expect(database('demand').insert({ ...demand, source: 'nobody' })).rejects.toThrow(/demand_source_check/);
+});
+
+it('a filled database of the version before: of no calibration is it said beside what it was made', async () => {
+  const [point] = await database('point').limit(1);
+  await database('calibration').insert({
+    ...{ point_id: point.id, version: 1, method: 'offset', captures: '[]', gain: 1, value_offset: 0.2, uncertainty: 0.1 },
+    ...{ valid_from: new Date(), note: '', made_by: 'millwright' },
+  });
+  const calibrations = await database('calibration').orderBy(['point_id', 'version']);
+
+  await migrate(database, '034-references');
+
+  expect(await database('calibration').orderBy(['point_id', 'version'])).toEqual(
+    calibrations.map((row) => ({ ...row, reference_id: null, reference_overdue: false })),
+  );
+  expect(await database('reference')).toEqual([]);
+  const glass = { name: 'Glass', unit: '°C', low: 0, high: 50, uncertainty: 0.1, certificate: '', made_by: 'millwright' };
+  await expect(database('reference').insert({ ...glass, high: 0 })).rejects.toThrow(/reference_shows_something/);
+  await database('reference').insert(glass);
+  await expect(database('reference').insert({ ...glass, name: 'GLASS' })).rejects.toThrow(/reference_name/);
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

@@ -1,3 +1,4 @@
+import type { RuleHours } from './rule-hours';
 import type { Confirm, ThresholdRule } from './threshold';
 
 /** How long a point may be quiet before what it said last is stale: three report intervals, ms. */
@@ -9,9 +10,11 @@ export function engineRule(
     readonly clearLevel: number;
     readonly onDelaySeconds: number;
     readonly offDelaySeconds: number;
+    readonly hours?: Omit<RuleHours, 'zone'> | null;
   },
   confirm: Confirm,
   reportSeconds: number,
+  zone: string,
 ): ThresholdRule {
   return {
     side: rule.side,
@@ -23,5 +26,6 @@ export function engineRule(
     // What is told only when it changes holds for as long as nothing else is told.
     maxGapMs: confirm === 'hold' ? null : freshForMs(reportSeconds),
     confirm,
+    ...(rule.hours && { hours: { ...rule.hours, zone } }),
   };
 }

@@ -5,6 +5,7 @@ export * from './engine-rule';
 export * from './rates';
 export * from './rehearsal';
 export * from './routes';
+export * from './rule-hours';
 export * from './severity';
 export * from './shelving';
 export * from './shift';

@@ -1,3 +1,5 @@
+import { isWithin, type RuleHours } from './rule-hours';
+
 /**
  * One threshold as a pure state machine. Time comes from the events, never from a clock; all times are milliseconds
  * since 1970 (any common origin will do), values are in the point's unit. Terms as in ANSI/ISA-18.2.
@@ -23,6 +25,8 @@ export interface ThresholdRule {
   readonly confirm: Confirm;
   /** How far a measurement may lie ahead of its arrival before it is rejected. Default 5 s. */
   readonly skewMs?: number;
+  /** When it is judged at all; left out: always. */
+  readonly hours?: RuleHours;
 }
 
 export type Phase = 'normal' | 'pending-on' | 'active' | 'pending-off';
@@ -36,6 +40,8 @@ export interface ThresholdState {
   readonly lastValue: number | null;
   /** Latest tick seen (`hold` only): readings at or before it that arrive later are history. */
   readonly watermark: number | null;
+  /** It was not judged when it was looked at last: out of its hours, or suppressed. */
+  readonly asleep?: true;
 }
 
 export type ThresholdEvent =
@@ -49,6 +55,8 @@ export interface Transition {
   /** Measurement time of the transition. */
   readonly at: number;
   readonly value: number;
+  /** Of a clear that no reading brought: its hours are over, or something suppresses it. */
+  readonly why?: 'hours' | 'suppressed';
 }
 
 export interface ThresholdStep {
@@ -98,8 +106,31 @@ export const inAlarm = (state: ThresholdState): boolean => state.phase === 'acti
  * exactly its start plus the delay, whichever event notices it; it is abandoned when the last reading goes stale
  * first. A gap never clears an alarm. The same events in any batching, and any number of extra ticks placed after
  * the readings they follow in time, give the same transitions.
+ *
+ * Out of its hours, or `suppressed`, a rule is not judged: an alarm that stands is over, and no delay runs. What it reads meanwhile is kept: a
+ * held value that is beyond the setpoint as it wakes begins its delay then.
  */
-export function stepThreshold(rule: ThresholdRule, state: ThresholdState, event: ThresholdEvent): ThresholdStep {
+export function stepThreshold(rule: ThresholdRule, state: ThresholdState, event: ThresholdEvent, suppressed = false): ThresholdStep {
+  const why = suppressed ? 'suppressed' : rule.hours && !isWithin(rule.hours, event.at) ? 'hours' : null;
+  if (why !== null) return stepAsleep(rule, state, event, why);
+  return stepAwake(rule, state.asleep ? woken(rule, state, event.at) : state, event);
+}
+
+function stepAsleep(rule: ThresholdRule, state: ThresholdState, event: ThresholdEvent, why: 'hours' | 'suppressed'): ThresholdStep {
+  // Judged against what nothing reaches: readings are taken down, and refused as ever.
+  const never = { ...rule, setpoint: rule.side === 'high' ? Infinity : -Infinity };
+  const quiet: ThresholdState = { ...state, phase: 'normal', since: null, asleep: true };
+  const { state: after, rejected } = stepAwake(never, quiet, event);
+  const over: Transition[] = inAlarm(state) ? [{ kind: 'clear', at: event.at, value: after.lastValue ?? 0, why }] : [];
+  return { state: { ...after, asleep: true }, transitions: over, ...(rejected && { rejected }) };
+}
+
+function woken(rule: ThresholdRule, { asleep: _, ...state }: ThresholdState, at: number): ThresholdState {
+  const stands = rule.confirm === 'hold' && state.lastValue !== null && violates(rule, state.lastValue);
+  return stands ? { ...state, phase: 'pending-on', since: at } : state;
+}
+
+function stepAwake(rule: ThresholdRule, state: ThresholdState, event: ThresholdEvent): ThresholdStep {
   if (event.kind === 'tick') {
     if (rule.confirm === 'readings') return { state, transitions: [] };
     const held = advanceHeld(rule, state, event.at, true);

@@ -6,3 +6,4 @@ export * from './tank';
 export * from './raw';
 export { RECIPES, recipesFor, type Recipe, type RecipeFigure, type RecipeStep } from './recipes';
 export { bucketLitresPerMinute, pouredMillimetres, saltHumidity, sampleWaterPercent, type SaturatedSalt } from './references';
+export * from './instrument';

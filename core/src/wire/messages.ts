@@ -3,7 +3,7 @@ import { nodeIdSchema, pointNameSchema } from './node-id';
 import { offerSchema, updateReportSchema } from './update';
 
 /** Why a command was sent; `hand` off and `sensor-lost` off override the minimum time on. */
-export const commandReasonSchema = z.enum(['hand', 'threshold', 'sensor-lost', 'stand-down']);
+export const commandReasonSchema = z.enum(['hand', 'threshold', 'timetable', 'sensor-lost', 'stand-down']);
 export type CommandReason = z.infer<typeof commandReasonSchema>;
 
 /** `do`: a command to one output. Times are Unix milliseconds of the server's clock. */

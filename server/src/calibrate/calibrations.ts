@@ -1,5 +1,5 @@
-import type { calibrate, Calibration } from '@dewpost/contract';
-import { conversionAt, fitPoint, isUncalibrated, piecesOf, versionAt, type Curve } from '@dewpost/core/calibration';
+import type { calibrate, Calibration, SheetPoint } from '@dewpost/contract';
+import { fitPoint, isUncalibrated, versionAt, type Curve } from '@dewpost/core/calibration';
 import { DateTime } from 'luxon';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
@@ -13,7 +13,8 @@ import { pointView } from '../model/views';
 import type { CalibrationInForce, PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
-import { markSpan } from '../record/marks';
+import { reconvert } from './convert-anew';
+import { instrumentOf } from './references';
 import { deriveAnew } from './derive-anew';
 import type { Change, Store } from '../store/change';
 
@@ -34,6 +35,10 @@ interface Row {
   made_at: Date;
   withdrawn_at: Date | null;
   withdrawn_by: string | null;
+  reference_id: number | null;
+  reference_overdue: boolean;
+  reference_name?: string | null;
+  reference_certificate?: string | null;
 }
 
 type Wanted = z.output<(typeof calibrate.add)['body']>;
@@ -46,6 +51,13 @@ const viewOf = (row: Row): Calibration => ({
   uncertainty: row.uncertainty,
   note: row.note,
   madeBy: row.made_by,
+  instrument:
+    row.reference_id === null
+      ? null
+      : {
+          ...{ id: row.reference_id, name: row.reference_name ?? '', certificate: row.reference_certificate ?? '' },
+          overdue: row.reference_overdue,
+        },
   recipe: row.recipe,
   coefficients: { gain: row.gain, offset: row.value_offset, ...(row.curve && { curve: row.curve }) },
   from: row.valid_from.getTime(),
@@ -64,6 +76,11 @@ const inForce = (row: Row): CalibrationInForce => ({
   uncertainty: row.uncertainty,
 });
 
+const calibrationRows = (database: Database) =>
+  database('calibration as c')
+    .leftJoin('reference as f', 'f.id', 'c.reference_id')
+    .select('c.*', 'f.name as reference_name', 'f.certificate as reference_certificate');
+
 /** Calibrations: fitted from captures, a version each, in force from a time on, withdrawn and never deleted. Raw values never change. */
 export class Calibrations {
   constructor(
@@ -79,7 +96,7 @@ export class Calibrations {
   }
 
   async inForceNow(): Promise<(Calibration & { point: number })[]> {
-    const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as Row[];
+    const rows = (await calibrationRows(this.parts.database).whereNull('c.withdrawn_at').orderBy(['c.point_id', 'c.version'])) as Row[];
     const now = Date.now();
     const byPoint = new Map<number, Row[]>();
     for (const row of rows) byPoint.set(row.point_id, [...(byPoint.get(row.point_id) ?? []), row]);
@@ -91,7 +108,27 @@ export class Calibrations {
   }
 
   async list(point: PointEntry): Promise<Calibration[]> {
-    return ((await this.parts.database('calibration').where({ point_id: point.id }).orderBy('version', 'desc')) as Row[]).map(viewOf);
+    const rows = (await calibrationRows(this.parts.database).where('c.point_id', point.id).orderBy('c.version', 'desc')) as Row[];
+    return rows.map(viewOf);
+  }
+
+  /** Of all points, those of nodes that are retired too, newest first. */
+  async records(limit: number): Promise<z.input<(typeof calibrate.records)['reply']>> {
+    const rows = (await calibrationRows(this.parts.database)
+      .join('point as p', 'p.id', 'c.point_id')
+      .join('node as n', 'n.id', 'p.node_id')
+      .orderBy('c.made_at', 'desc')
+      .limit(limit)
+      .select('n.name as node', 'p.name as name', 'p.label as own_label', 'p.body as body')) as (Row & {
+      node: string;
+      name: string;
+      own_label: string | null;
+      body: SheetPoint;
+    })[];
+    return rows.map((row) => ({
+      ...viewOf(row),
+      ...{ point: row.point_id, node: row.node, name: row.name, label: row.own_label ?? row.body.label, unit: row.body.unit },
+    }));
   }
 
   /** Fits and keeps one; converts anew what is stored from its begin on. Throws 422 in words where it cannot be fitted or used. */
@@ -102,7 +139,9 @@ export class Calibrations {
     if (point.body.kind !== 'measured') refuse('method', `${point.body.label} is ${point.body.kind}: calibrate what it is computed from.`);
     if (point.node.kind === 'computed') refuse('method', `${point.body.label} is computed: calibrate what it is computed from.`);
     const now = Date.now();
-    const fitted = fitPoint(point.body, point.calibrations, now, wanted);
+    const instrument = await instrumentOf(this.parts.database, wanted.instrument, point.body.unit, wanted.captures, now);
+    const reference = Math.max(wanted.reference, instrument?.uncertainty ?? 0);
+    const fitted = fitPoint(point.body, point.calibrations, now, { ...wanted, reference });
     if (typeof fitted === 'string') return refuse('captures', `${fitted.charAt(0).toUpperCase()}${fitted.slice(1)}.`);
     const from = wanted.from === undefined ? now : spanOf({ from: String(wanted.from), to: String(now) }, now).from;
     const { gain, offset, curve = null } = fitted.coefficients;
@@ -125,6 +164,8 @@ export class Calibrations {
           valid_from: new Date(from),
           due_at: wanted.dueMonths === null ? null : DateTime.fromMillis(now).plus({ months: wanted.dueMonths }).toJSDate(),
           note: wanted.note,
+          reference_id: instrument?.id ?? null,
+          reference_overdue: instrument?.overdue ?? false,
           made_by: by,
         })
         .returning('*')) as Row[];
@@ -141,7 +182,8 @@ export class Calibrations {
       return { row: made, versions: [...point.calibrations, inForce(made)] };
     });
     const reconverted = await this.settle(point, row.version, versions, from);
-    return { ...viewOf(row), residuals: [...fitted.residuals], rSquared: fitted.rSquared, leaveOneOut: fitted.leaveOneOut, reconverted };
+    const [kept = row] = (await calibrationRows(this.parts.database).where({ 'c.point_id': point.id, 'c.version': row.version })) as Row[];
+    return { ...viewOf(kept), residuals: [...fitted.residuals], rSquared: fitted.rSquared, leaveOneOut: fitted.leaveOneOut, reconverted };
   }
 
   async withdraw(point: PointEntry, version: number, by: string): Promise<number> {
@@ -212,66 +254,4 @@ export class Calibrations {
     await this.parts.database('calibration').where({ point_id: point.id, version }).update({ settled: true });
     return changed;
   }
-}
-
-/**
- * Raw to value, and judged by the range again: what cannot be is bad (2, reason 1), and what was bad for its converted value alone is good
- * where that is right now.
- */
-const CONVERT = `
-  with piece as (
-    select * from json_to_recordset(?::json) as t(first float8, last float8, square float8, gain float8, shift float8)
-  ), fresh as (
-    select r.at, (p.square * r.raw + p.gain) * r.raw + p.shift as value
-    from reading r join piece p on (p.first is null or r.raw >= p.first) and (p.last is null or r.raw < p.last)
-    where r.point_id = ? and r.at >= to_timestamp(?::float8 / 1000.0) and r.at < to_timestamp(?::float8 / 1000.0)
-  )
-  update reading r set value = f.value,
-    quality = case when f.value not between c.low and c.high then 2 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.quality end end,
-    reason = case when f.value not between c.low and c.high then 1 else case when r.quality = 2 and r.reason = 1 and r.raw between c.least and c.most then 0 else r.reason end end
-  from fresh f, (values (?::float8, ?::float8, ?::float8, ?::float8)) as c(low, high, least, most)
-  where r.point_id = ? and r.at >= to_timestamp(?::float8 / 1000.0) and r.at < to_timestamp(?::float8 / 1000.0)
-    and r.at = f.at and r.value is distinct from f.value`;
-
-/** A stretch that is converted by one statement, ms: none is to run long. */
-const STRETCH_MS = 7 * 86_400_000;
-
-/**
- * Converts stored readings from a time on anew, from their raw values, each by what is in force at its time: as if it had been in force when
- * they came. Gives how many changed. Done twice it changes nothing more.
- */
-async function reconvert(database: Database, point: PointEntry, versions: readonly CalibrationInForce[], from: number): Promise<number> {
-  const { rows } = await database.raw<{ rows: { first: number | null; last: number | null }[] }>(
-    `select extract(epoch from min(at)) * 1000 as first, extract(epoch from max(at)) * 1000 as last from reading where point_id = ? and at >= to_timestamp(? / 1000.0)`,
-    [point.id, from],
-  );
-  const [span] = rows;
-  if (!span || span.first === null || span.last === null) return 0;
-  const [first, last] = [Math.floor(Number(span.first)), Number(span.last)];
-  const { raw, physicalMin, physicalMax } = point.body;
-  const physical = isUncalibrated(raw, versions) ? [-Infinity, Infinity] : [physicalMin, physicalMax];
-  const sent = [raw?.min ?? -Infinity, raw?.max ?? Infinity];
-  const begins = new Set([first, ...versions.map((one) => one.from).filter((at) => at > first && at <= last)]);
-  for (let at = first; at <= last; at += STRETCH_MS) begins.add(at);
-  const sorted = [...begins].sort((a, b) => a - b);
-  let changed = 0;
-  for (const [i, begin] of sorted.entries()) {
-    // JSON has no infinity: open ends are left out.
-    const open = (at: number): number | null => (Number.isFinite(at) ? at : null);
-    const pieces = piecesOf(conversionAt(point.body.raw, versions, begin)).map(({ from: first, to: last, offset: shift, ...piece }) => ({
-      ...piece,
-      ...{ first: open(first), last: open(last), shift },
-    }));
-    const end = sorted[i + 1] ?? last + 1;
-    changed += await database.transaction(async (trx) => {
-      const { rowCount } = await trx.raw<{ rowCount: number }>(CONVERT, [
-        ...[JSON.stringify(pieces), point.id, begin, end],
-        ...[...physical, ...sent],
-        ...[point.id, begin, end],
-      ]);
-      if (rowCount > 0) await markSpan(trx, [point.id], begin, end);
-      return rowCount;
-    });
-  }
-  return changed;
 }

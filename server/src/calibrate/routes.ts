@@ -1,4 +1,4 @@
-import { calibrate } from '@dewpost/contract';
+import { calibrate, references } from '@dewpost/contract';
 import { Router, type Request, type Response } from 'express';
 import type { Database } from '../database/connect';
 import { bind, bindRaw } from '../http/bind';
@@ -8,6 +8,7 @@ import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
 import type { Calibrations } from './calibrations';
 import { streamReadings, type ExportForm } from './export';
+import { References } from './references';
 import type { Holds } from './holds';
 
 const MOST_POINTS = 200;
@@ -17,6 +18,15 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
   const { database, registry, calibrations, holds } = parts;
   const router = Router();
   bind(router, calibrate.inForce, () => calibrations.inForceNow());
+  bind(router, calibrate.records, ({ query }) => calibrations.records(query.limit));
+  const instruments = new References(database);
+  bind(router, references.list, () => instruments.list());
+  bind(router, references.add, ({ body, me }) => instruments.add(body, me?.name ?? ''));
+  bind(router, references.renew, ({ params, body }) => instruments.renew(params.id, body));
+  bind(router, references.retire, async ({ params }) => {
+    await instruments.retire(params.id);
+    return {};
+  });
   bind(router, calibrate.list, ({ params }) => calibrations.list(pointNamed(registry, params)));
   bind(router, calibrate.add, ({ params, body, me }) => calibrations.add(pointNamed(registry, params), body, me?.name ?? ''));
   bind(router, calibrate.withdraw, async ({ params, me }) => ({

@@ -3,6 +3,7 @@ import { ShelfBook } from '../engine/shelf';
 import type { NodeEntry } from '../model/entries';
 import { Outbox } from '../outbox/outbox';
 import { Shelves } from '../respond/shelves';
+import { TripTests } from '../respond/trip-tests';
 import { RoutePlans } from '../ways/route-plans';
 import { Ways } from '../ways/ways';
 import type { Base } from './base';
@@ -16,6 +17,7 @@ export interface Judgement {
   readonly ways: Ways;
   readonly routePlans: RoutePlans;
   readonly shelves: Shelves;
+  readonly tripTests: TripTests;
 }
 
 /** `settingsOf` gives what a node is told by `set`; `routesChanged` hears of another plan of routes. */
@@ -39,6 +41,7 @@ export async function raiseEngine(
       if (node) line.broker?.send(name, 'set', settingsOf(node), true);
     },
     tell: (told) => hub.publish(told),
+    delivered: (message) => events.tell('delivered', message),
     notReached: (alert) => base.later(engine.notReached(alert), 'whoever comes next could not be told'),
   });
   events.on('settings', (items) => outbox.dispatch(items));
@@ -56,5 +59,7 @@ export async function raiseEngine(
   await shelves.load();
   await engine.load();
   shelves.start();
-  return { engine, outbox, ways, routePlans, shelves };
+  const tripTests = new TripTests({ store, registry, engine, hub, events, log });
+  await tripTests.load();
+  return { engine, outbox, ways, routePlans, shelves, tripTests };
 }

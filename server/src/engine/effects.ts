@@ -18,10 +18,12 @@ export interface NewAlert {
   earlier: boolean;
   /** Ordinary switching: a line in the journal, and no message. */
   journal?: boolean;
+  /** Of a trip test: told like an alert, kept like ordinary switching. */
+  test?: boolean;
 }
 
-/** Who asks for an output: a hand, a threshold, or somebody who proves it in place and may move what is not armed yet. */
-export type DemandSource = 'hand' | 'threshold' | 'fit';
+/** Who asks for an output: a hand, a threshold, its timetable, or somebody who proves it in place and may move what is not armed yet. */
+export type DemandSource = 'hand' | 'threshold' | 'timetable' | 'fit';
 
 export interface Demand {
   id: number;
@@ -45,7 +47,16 @@ export type Effect =
   /** Somebody is told of an open alert: at first, again, or since nobody has acknowledged it. */
   | { kind: 'tell'; key: string; alert: Alert; telling: Telling }
   /** Somebody wants to hear of it. */
-  | { kind: 'notice'; threshold: ThresholdEntry; edge: 'trip' | 'clear'; title: string; at: number; value: number; earlier: boolean }
+  | {
+      kind: 'notice';
+      threshold: ThresholdEntry;
+      edge: 'trip' | 'clear';
+      title: string;
+      at: number;
+      value: number;
+      earlier: boolean;
+      test: boolean;
+    }
   | { kind: 'command'; output: PointEntry; on: boolean; reason: CommandReason; at: number };
 
 export const thresholdKey = (id: number): string => `t${id}`;

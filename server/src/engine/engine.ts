@@ -25,6 +25,7 @@ import { relayView } from './relay-view';
 import { settleOutputs } from './settle';
 import { silencesOf } from './silence';
 import { routeOf, tellWhoIsDue, type Routes } from './telling';
+import { dueRuns, noteRuns, runEffects, runParts } from './timetable-runs';
 import type { ShelfBook } from './shelf';
 import { NOBODY_TOLD, rowOfTold, toldShifted, type Told, type ToldRow } from './told';
 import { watchOutputs } from './watch-outputs';
@@ -224,7 +225,16 @@ export class Engine {
 
   thresholdView(entry: ThresholdEntry): Threshold {
     const phase = this.state.thresholds.get(entry.id)?.phase ?? 'normal';
-    return { id: entry.id, point: entry.point.id, version: entry.version, ...entry.rule, expects: entry.rule.expects ?? null, phase };
+    return {
+      id: entry.id,
+      point: entry.point.id,
+      version: entry.version,
+      ...entry.rule,
+      expects: entry.rule.expects ?? null,
+      hours: entry.rule.hours ?? null,
+      unless: entry.rule.unless ?? null,
+      phase,
+    };
   }
 
   isOpen(key: string): boolean {
@@ -282,7 +292,7 @@ export class Engine {
       const first = (): LiveEvent[] =>
         reading ? [{ type: 'readings', readings: [[reading.point.id, reading.at, reading.value, 'good', null]] }] : [];
       await this.transactAlone({ draft, effects, now, writes, first, changed: [output] }, (outcome) =>
-        outcome.tell(() => reading && this.parts.events.tell('readings', [reading])),
+        outcome.tell(() => reading && this.parts.events.tell('readings', [{ ...reading, arrivedAt: now }])),
       );
     });
     await this.parts.events.settle('readBack', { node, output, done });
@@ -351,6 +361,7 @@ export class Engine {
     const now = this.now();
     // While we did not listen nobody was silent.
     if (gapMs > Math.max(LISTENING_GAP_MS, 5 * this.parts.tickMs)) this.listeningSince = now;
+    const runs = dueRuns(registry, now);
     const silences = silencesOf(registry, this.state.alerts, now, this.listeningSince);
     const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
       this.parts.log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
@@ -359,16 +370,25 @@ export class Engine {
       ...passed,
       ...silences.flatMap(({ effect }) => effect ?? []),
       ...watchOutputs(registry, this.state, now),
+      ...runEffects(runs, registry.timezone, now),
       ...tellWhoIsDue(registry, this.state, this.parts.routes, now),
     ];
-    if (effects.length === 0 && silences.length === 0 && settleOutputs(registry, draft, now, this.listeningSince).length === 0) {
+    if (
+      effects.length === 0 &&
+      runs.length === 0 &&
+      silences.length === 0 &&
+      settleOutputs(registry, draft, now, this.listeningSince).length === 0
+    ) {
       // Time that has passed at a threshold and decided nothing is made up from its readings after a restart.
       draft.keep();
       return;
     }
     const first = (): LiveEvent[] => silences.map(({ node }): LiveEvent => ({ type: 'node', node: nodeView(node) }));
-    await this.transactAlone({ draft, effects, now, first }, (outcome) =>
+    const writes = new Writes();
+    for (const part of runParts(runs, registry.timezone)) writes.beside(part);
+    await this.transactAlone({ draft, effects, now, writes, first }, (outcome) =>
       outcome.apply(() => {
+        noteRuns(runs);
         for (const { node, silent } of silences) node.silent = silent;
       }),
     );

@@ -60,7 +60,8 @@ export function evaluateTick(
 ): Effect[] {
   const armed = (point: PointEntry): boolean => registry.armedAt(point);
   return [...registry.thresholds.values()].flatMap((threshold) => {
-    if (threshold.rule.confirm !== 'hold' || !armed(threshold.point)) return [];
+    const { confirm, hours, unless } = threshold.rule;
+    if ((confirm !== 'hold' && !hours && !unless) || !armed(threshold.point)) return [];
     try {
       return evaluateOne(registry, armed, draft, threshold, { kind: 'tick', at: watermark }, now);
     } catch (error) {
@@ -81,7 +82,11 @@ function evaluateOne(
   now: number,
 ): Effect[] {
   const before = draft.threshold(threshold.id);
-  const step = stepThreshold(threshold.engineRule, before, event);
+  const testing = registry.testing(threshold.id);
+  // A test is judged at any hour, whatever else stands.
+  const { unless } = threshold.rule;
+  const suppressed = !testing && typeof unless === 'number' && standsInAlarm(draft, unless);
+  const step = stepThreshold(testing?.rule ?? threshold.engineRule, before, event, suppressed);
   if (step.state !== before) draft.setThreshold(threshold.id, step.state);
   return step.transitions.flatMap((transition) => effectsOf(registry, armed, threshold, transition, now));
 }
@@ -90,14 +95,14 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
   const key = thresholdKey(threshold.id);
   const { consequences, act } = threshold.rule;
   const earlier = now - transition.at > tooLateAfterMs(threshold.point.node);
+  const testing = registry.testing(threshold.id);
   const output = threshold.rule.output === null ? undefined : registry.points.get(threshold.rule.output);
-  const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier, registry.timezone) : [];
+  const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier, registry) : [];
   if (transition.kind === 'clear') {
+    const why = transition.why === undefined ? 'cleared' : asleepWords(registry, threshold, transition.why);
     const ended: Effect[] =
-      output && act === 'on'
-        ? [{ kind: 'end-demand', output, source: 'threshold', threshold: threshold.id, at: transition.at, why: 'cleared' }]
-        : [];
-    return [{ kind: 'close-alert', key, at: transition.at, why: 'cleared' }, ...ended, ...told];
+      output && act === 'on' ? [{ kind: 'end-demand', output, source: 'threshold', threshold: threshold.id, at: transition.at, why }] : [];
+    return [{ kind: 'close-alert', key, at: transition.at, why }, ...ended, ...(transition.why === undefined ? told : [])];
   }
   const alerts = consequences.includes('alert');
   // Control alone leaves a line in what happened; a notice alone leaves itself.
@@ -113,22 +118,34 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
               point: threshold.point,
               threshold,
               severity: threshold.rule.severity,
-              title: titleOf(threshold),
-              text: textOf(threshold, transition.value),
+              title: testing ? testTitle(titleOf(threshold)) : titleOf(threshold),
+              text: testing ? testText(testing.by, threshold, transition.value) : textOf(threshold, transition.value),
               trippedAt: transition.at,
               value: transition.value,
               earlier,
-              journal: !alerts,
+              // Nobody has to act on a test, and it counts nowhere.
+              journal: !alerts || testing !== null,
+              test: testing !== null && alerts,
             },
           },
         ]
       : [];
   // An output that was not operated and seen in place switches nothing.
   if (!output || !consequences.includes('control') || earlier || !armed(output)) return [...opened, ...told];
-  return [...opened, ...(act === 'off' ? switchedOff(output, threshold, transition) : [demandOf(output, threshold, transition)]), ...told];
+  return [
+    ...opened,
+    ...(act === 'off' ? switchedOff(output, threshold, transition) : [demandOf(output, threshold, transition, testing !== null)]),
+    ...told,
+  ];
 }
 
-const demandOf = (output: PointEntry, threshold: ThresholdEntry, transition: Transition): Effect => ({
+/** Why an alert is over that nothing has cleared. */
+function asleepWords(registry: Registry, { rule }: ThresholdEntry, why: 'hours' | 'suppressed'): string {
+  const other = typeof rule.unless === 'number' ? registry.thresholds.get(rule.unless) : undefined;
+  return why === 'hours' || !other ? 'its hours are over' : `suppressed: ${titleOf(other)} stands`.slice(0, 200);
+}
+
+const demandOf = (output: PointEntry, threshold: ThresholdEntry, transition: Transition, test: boolean): Effect => ({
   kind: 'start-demand',
   demand: {
     output,
@@ -136,7 +153,7 @@ const demandOf = (output: PointEntry, threshold: ThresholdEntry, transition: Tra
     threshold: threshold.id,
     startedAt: transition.at,
     endsAt: null,
-    by: titleOf(threshold),
+    by: test ? testTitle(titleOf(threshold)) : titleOf(threshold),
     reason: textOf(threshold, transition.value),
   },
 });
@@ -147,7 +164,8 @@ const switchedOff = (output: PointEntry, threshold: ThresholdEntry, transition: 
   { kind: 'command', output, on: false, reason: 'threshold', at: transition.at },
 ];
 
-function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Transition, earlier: boolean, zone: string): Effect[] {
+function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Transition, earlier: boolean, registry: Registry): Effect[] {
+  const test = registry.testing(threshold.id) !== null;
   const { told, words } = noticeOf(threshold.rule.words, edge);
   if (!told) return [];
   const { body, node } = threshold.point;
@@ -160,20 +178,29 @@ function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Tran
           point: body.label,
           node: node.title,
           room: node.room,
-          since: DateTime.fromMillis(at, { zone }).toFormat('HH:mm'),
+          since: DateTime.fromMillis(at, { zone: registry.timezone }).toFormat('HH:mm'),
           battery: node.hello?.batteryVolts === undefined ? '–' : `${node.hello.batteryVolts.toFixed(2)} V`,
         });
-  return [{ kind: 'notice', threshold, edge, title: title.slice(0, 200), at, value, earlier }];
+  return [{ kind: 'notice', threshold, edge, title: (test ? testTitle(title) : title).slice(0, 200), at, value, earlier, test }];
 }
 
 /** True while the alert of this threshold stands in the draft. */
 export const standsInAlarm = (draft: Draft, threshold: number): boolean => inAlarm(draft.threshold(threshold));
 
+/** Every message of a trip test says that it is one. */
+export const testTitle = (title: string): string => `Test: ${title}`;
+
+const testText = (by: string, { point }: ThresholdEntry, value: number): string =>
+  `A trip test by ${by}: ${point.body.label} of ${point.node.title} reads ${formatNumber(value, point.body.decimals)} ${point.body.unit}. Nothing has to be done.`.replace(
+    ' .',
+    '.',
+  );
+
 /** What only knows two states is not "too high": it is open, or it is not. */
 const isState = ({ point, rule }: ThresholdEntry): boolean =>
   rule.confirm === 'hold' && point.body.unit === '' && point.body.max - point.body.min <= 1;
 
-function titleOf(threshold: ThresholdEntry): string {
+export function titleOf(threshold: ThresholdEntry): string {
   const { label } = threshold.point.body;
   const { side, onDelaySeconds } = threshold.rule;
   if (!isState(threshold)) return `${label} ${side === 'high' ? 'too high' : 'too low'}`;

@@ -70,7 +70,7 @@ export class Ledger {
           if (!alert) break;
           changed.alerts.push(alert);
           // Ordinary switching is looked up by who wants to know: nobody is told.
-          if (alert.journal) break;
+          if (alert.journal && effect.alert.test !== true) break;
           if (alert.shelvedUntil !== null) break;
           if (alert.earlier) earlier.push(alert);
           else changed.outbox.push(...this.tellFirst(alert));
@@ -248,15 +248,16 @@ export class Ledger {
   }
 
   /** Written down always; told unless one of the same rule and edge was told within ten minutes. What came late is told to nobody. */
-  private notice({ threshold, edge, title, at, value, earlier }: Extract<Effect, { kind: 'notice' }>): OutboxItem[] {
+  private notice({ threshold, edge, title, at, value, earlier, test }: Extract<Effect, { kind: 'notice' }>): OutboxItem[] {
     const key = `${threshold.id} ${edge}`;
-    const before = this.draft.noticed.get(key);
+    // A test is joined to nothing, and nothing to it.
+    const before = test ? undefined : this.draft.noticed.get(key);
     const joined = before !== undefined && at - before.at < JOINED_WITHIN_MS;
     const told = !joined && !earlier;
     this.writes.note({ threshold, edge, title, at, value, told });
     if (joined) this.draft.noticed.set(key, { ...before, more: before.more + 1 });
     if (!told) return [];
-    this.draft.noticed.set(key, { at, more: 0 });
+    if (!test) this.draft.noticed.set(key, { at, more: 0 });
     const more = before?.more ?? 0;
     const text = more > 0 ? `And ${more} more like it since the last that was told.` : '';
     const message = { title, text, severity: 'note' as const, alertId: null, trippedAt: at };

@@ -14,7 +14,8 @@ export interface OutputsKnown {
 export function relayView(known: OutputsKnown, output: PointEntry, now: number): Relay {
   const relay = known.relays.get(output.id);
   const demands = known.demands.get(output.id) ?? [];
-  const hand = demands.find((demand) => demand.source !== 'threshold');
+  // A hand goes before a timetable, and both before rules: they have an end.
+  const hand = demands.find(({ source }) => source === 'hand' || source === 'fit') ?? demands.find(({ source }) => source === 'timetable');
   const asked = hand ?? demands[0];
   const last = known.commands.get(output.id);
   const settings = output.body.output;
@@ -33,8 +34,13 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
     reason: relay?.reason ?? null,
     heldUntil: relay?.heldUntil ?? null,
     askedBy: asked?.by ?? null,
-    askedFor: asked === undefined ? null : asked.source === 'threshold' ? 'threshold' : 'hand',
+    askedFor: asked === undefined ? null : asked.source === 'fit' ? 'hand' : asked.source,
     lock: output.lock,
+    timetable: output.timetable && {
+      version: output.timetable.version,
+      lines: output.timetable.lines,
+      hours: output.timetable.hours,
+    },
     endsAt: hand?.endsAt ?? null,
     offAt: relay?.state && ends.length > 0 ? Math.min(...ends) : null,
     leaseUntil: last?.on ? last.at + leaseMs : null,

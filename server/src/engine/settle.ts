@@ -42,6 +42,7 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
     if (!output) continue;
     // What was not proved in place moves for nobody but who proves it.
     const armed = registry.armedAt(output);
+    const allowed = registry.allowsNow(output, now);
     let wanted = false;
     let reason: CommandReason = 'threshold';
     let offReason: CommandReason = 'stand-down';
@@ -50,9 +51,9 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
         const { source } = demand;
         if (demand.endsAt !== null && demand.endsAt <= now) {
           effects.push({ kind: 'end-demand', output, source, threshold: null, at: demand.endsAt, why: 'time is up' });
-        } else if (armed || (source === 'fit' && output.lock === null)) {
+        } else if (source === 'timetable' ? armed && allowed : armed || (source === 'fit' && output.lock === null)) {
           wanted = true;
-          reason = 'hand';
+          reason = source === 'timetable' ? 'timetable' : 'hand';
         }
         continue;
       }
@@ -63,7 +64,7 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
       if (!lost || now - listeningSince >= freshForMs(intervalSeconds(threshold.point)))
         effects.push(...sensorAlert(draft, output, threshold.point, lost, now));
       if (lost) offReason = 'sensor-lost';
-      else wanted = true;
+      else if (allowed) wanted = true;
     }
     const last = draft.commands.get(id);
     if (wanted && (!last?.on || now - last.at >= renewAfterMs(output)))

@@ -115,6 +115,8 @@ function keyOf(event: LiveEvent): string {
       return `run ${event.run.id}`;
     case 'fit':
       return `fit ${event.node}`;
+    case 'trip-test':
+      return `trip-test ${event.test.id}`;
     case 'rollout':
       return `rollout ${event.rollout.id}`;
   }

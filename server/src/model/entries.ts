@@ -1,6 +1,7 @@
 import type { Node, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
 import { type Curve } from '@dewpost/core/calibration';
 import { type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
+import type { TimetableLine } from '@dewpost/core/time';
 import { type Burst, type HelloMessage, type Offer, type UpdateReport } from '@dewpost/core/wire';
 
 export interface NodeEntry {
@@ -78,6 +79,15 @@ export interface Lock {
   readonly until: number | null;
 }
 
+/** By which times an output runs, in site time, and in which hours of the day rules and timetable may switch it on; `null`: in all. */
+export interface OutputTimetable {
+  readonly version: number;
+  readonly lines: readonly TimetableLine[];
+  readonly hours: { readonly from: number; readonly to: number } | null;
+  /** Runs that began by then are not begun again, ms. */
+  readonly begunAt: number;
+}
+
 export interface PointEntry {
   readonly id: number;
   readonly node: NodeEntry;
@@ -91,6 +101,8 @@ export interface PointEntry {
   heldUntil: number | null;
   /** `null`: it is not locked out. */
   lock: Lock | null;
+  /** `null`: it has none. */
+  timetable: OutputTimetable | null;
   /** What people have it computed from, on any node; empty for every other point. */
   inputs: readonly PointEntry[];
   /** Is one of those gone with its node? What is left says nothing any more. */

@@ -1,4 +1,4 @@
-import type { DoneMessage } from '@dewpost/core/wire';
+import type { DoneMessage, HandsetMessage } from '@dewpost/core/wire';
 import type { Events } from '../events/events';
 import type { OutboxItem } from '../outbox/items';
 import type { NodeEntry, PointEntry } from './entries';
@@ -6,11 +6,13 @@ import type { NodeEntry, PointEntry } from './entries';
 /** What happens in the house that another room wants to hear of. */
 export interface HouseEventKinds {
   /** Readings were committed. */
-  readings: readonly { readonly point: PointEntry; readonly value: number; readonly at: number }[];
+  readings: readonly { readonly point: PointEntry; readonly value: number; readonly at: number; readonly arrivedAt: number }[];
   /** Readings of points have changed from a time on (ms) without arriving: converted anew, taken in from a file, or taken away. */
   rewritten: { readonly points: readonly { readonly id: number }[]; readonly from: number };
   /** A node has read an output back, and it is stored. */
   readBack: { readonly node: NodeEntry; readonly output: PointEntry; readonly done: DoneMessage };
+  /** A message to a person has arrived, by whatever way. */
+  delivered: HandsetMessage;
   /** A node has said hello, and it is stored. */
   hello: NodeEntry;
   /** Settings lie in the outbox for nodes: to be sent at once. */

@@ -1,7 +1,7 @@
-import type { Node, SheetPoint } from '@dewpost/contract';
+import { timetableSchema, type Node, type SheetPoint } from '@dewpost/contract';
 import { type Burst, type HelloMessage } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
-import type { NodeEntry, ThresholdEntry } from './entries';
+import type { NodeEntry, OutputTimetable, ThresholdEntry } from './entries';
 
 export interface ThresholdRow {
   id: number;
@@ -53,6 +53,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
     locked_until: Date | null;
     lock_reason: string | null;
   }[];
+  const timetables = await readTimetables(database);
   const loaded = new Map(rows.map((row) => [row.id, entryOf(row)]));
   for (const row of points) {
     const node = loaded.get(row.node_id);
@@ -74,12 +75,30 @@ export async function readNodes(database: Database | Transaction, names?: readon
               since: row.locked_at?.getTime() ?? 0,
               until: row.locked_until?.getTime() ?? null,
             },
+      timetable: timetables.get(row.id) ?? null,
       inputs: [],
       inputGone: false,
       sheetLabel: row.body.label,
     });
   }
   return [...loaded.values()];
+}
+
+/** By output. */
+async function readTimetables(database: Database | Transaction): Promise<Map<number, OutputTimetable>> {
+  const rows = (await database('timetable').select('point_id', 'version', 'lines', 'hours', 'begun_at')) as {
+    point_id: number;
+    version: number;
+    lines: unknown;
+    hours: unknown;
+    begun_at: Date;
+  }[];
+  return new Map(
+    rows.map(({ point_id: point, version, lines, hours, begun_at: begun }) => [
+      point,
+      { version, ...timetableSchema.parse({ lines, hours }), begunAt: begun.getTime() },
+    ]),
+  );
 }
 
 interface NodeRow {

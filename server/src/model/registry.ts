@@ -1,10 +1,18 @@
-import { engineRule } from '@dewpost/core/alarm';
+import { engineRule, type ThresholdRule } from '@dewpost/core/alarm';
+import { quietHours } from '@dewpost/core/time';
 import { type OwnThreshold } from '@dewpost/core/wire';
 import type { Database } from '../database/connect';
 import type { NodeEntry, PointEntry, ThresholdEntry } from './entries';
 import { type ThresholdRow, readThresholds, readNodes } from './read-model';
 import { uncalibrated } from './views';
 import { intervalSeconds } from './periods';
+
+/** A rule that is being proved: judged by another setpoint and without delays, until everything is put back. */
+export interface RuleUnderTest {
+  readonly threshold: number;
+  readonly rule: ThresholdRule;
+  readonly by: string;
+}
 
 /** The nodes, points and thresholds of the site in memory; the database holds them, this is what the running server looks things up in. */
 export class Registry {
@@ -15,6 +23,8 @@ export class Registry {
   readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
   /** The site's own time, for words that carry one. */
   timezone = 'UTC';
+  /** The rule that is being proved, and how it is judged meanwhile; known to the running server only. */
+  test: RuleUnderTest | null = null;
   /** Raw readings before that have gone, by the rule of what is kept; ms. */
   rawFrom = -Infinity;
 
@@ -73,11 +83,15 @@ export class Registry {
           point.calibrations.length > 0 ||
           point.body.raw !== null ||
           point.heldUntil !== null ||
-          output.lock !== null
+          output.lock !== null ||
+          // It knows no hours of the day.
+          (output.timetable?.hours ?? null) !== null
         )
           return [];
         // It may only switch on, and only by control: off at a trip is the house's to say.
         if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
+        // It knows no hours of the day, and nothing of other rules.
+        if (rule.hours || rule.unless) return [];
         const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
         const measures: OwnThreshold['measures'] = [point.body.physicalMin, point.body.physicalMax];
         return [
@@ -88,11 +102,12 @@ export class Registry {
   }
 
   async load(database: Database): Promise<void> {
-    this.putNodes(await readNodes(database));
-    this.putThresholds(await readThresholds(database));
     const site = (await database('site').first('timezone', 'raw_from')) as { timezone: string; raw_from: Date | null } | undefined;
     this.timezone = site?.timezone ?? this.timezone;
     this.rawFrom = site?.raw_from?.getTime() ?? -Infinity;
+    this.putNodes(await readNodes(database));
+    // By the site's own time: some are judged at some hours only.
+    this.putThresholds(await readThresholds(database));
   }
 
   /** Reads anew what the database has of nodes and thresholds; what only this process knows of a node (its link, its counters) stays. */
@@ -153,7 +168,13 @@ export class Registry {
     const point = this.points.get(pointId);
     if (!point) throw new Error(`threshold ${id} stands on point ${pointId}, which does not exist`);
     this.dropThreshold(id);
-    const entry: ThresholdEntry = { id, point, version, rule, engineRule: engineRule(rule, rule.confirm, intervalSeconds(point)) };
+    const entry: ThresholdEntry = {
+      id,
+      point,
+      version,
+      rule,
+      engineRule: engineRule(rule, rule.confirm, intervalSeconds(point), this.timezone),
+    };
     this.thresholds.set(id, entry);
     this.thresholdsByPoint.set(pointId, [...(this.thresholdsByPoint.get(pointId) ?? []), entry]);
     return entry;
@@ -191,6 +212,16 @@ export class Registry {
       entry.point.id,
       (this.thresholdsByPoint.get(entry.point.id) ?? []).filter((other) => other.id !== id),
     );
+  }
+
+  /** May rules and its timetable switch this output on at this hour (ms)? By hand it may be at any. */
+  allowsNow({ timetable }: PointEntry, now: number): boolean {
+    return timetable?.hours ? quietHours(this.timezone, timetable.hours).isQuiet(now) : true;
+  }
+
+  /** How a rule is judged while it is being proved; `null`: it is not. */
+  testing(threshold: number): RuleUnderTest | null {
+    return this.test?.threshold === threshold ? this.test : null;
   }
 
   /** Thresholds whose trip switches this output. */

@@ -61,6 +61,8 @@ export class Outbox {
       /** Delivers by a way that leaves the house; `null`: it arrived. `final`: trying again does not help. */
       sendByWay(way: number, message: HandsetMessage): Promise<{ text: string; final: boolean } | null>;
       tell(events: LiveEvent[]): void;
+      /** A message to a person has arrived. */
+      delivered(message: HandsetMessage): void;
       /** A message of an alert has failed so often that somebody else had better be told. */
       notReached(alert: number): void;
     },
@@ -171,7 +173,7 @@ export class Outbox {
     const attempts = item.attempts + 1;
     const pause = Math.min(LONGEST_PAUSE_MS, 1000 * 2 ** Math.min(attempts, 6));
     if (error !== null) this.givesWay(attempts, item.body.alertId);
-    if (error === null) await this.settle(item, { done_at: new Date(), attempts, error: null });
+    if (error === null) await this.arrived(item, item.body, attempts);
     else if (attempts >= MESSAGE_ATTEMPTS && !(await this.alertIsOpen(item.body.alertId)))
       await this.settle(item, { failed_at: new Date(), attempts, error });
     else await this.settle(item, { next_try_at: new Date(Date.now() + pause), attempts, error });
@@ -181,7 +183,7 @@ export class Outbox {
     const { way, message } = item.body;
     const failure = await this.parts.sendByWay(way, message);
     const attempts = item.attempts + 1;
-    if (failure === null) return this.settle(item, { done_at: new Date(), attempts, error: null });
+    if (failure === null) return this.arrived(item, message, attempts);
     this.givesWay(failure.final ? NOT_REACHED_AFTER : attempts, message.alertId);
     const over = failure.final || (attempts >= MESSAGE_ATTEMPTS && !(await this.alertIsOpen(message.alertId)));
     const pause = Math.min(LONGEST_PAUSE_MS, 1000 * 2 ** Math.min(attempts, 6));
@@ -190,6 +192,11 @@ export class Outbox {
       error: failure.text,
       ...(over ? { failed_at: new Date() } : { next_try_at: new Date(Date.now() + pause) }),
     });
+  }
+
+  private arrived(item: OutboxItem, message: HandsetMessage, attempts: number): Promise<void> {
+    this.parts.delivered(message);
+    return this.settle(item, { done_at: new Date(), attempts, error: null });
   }
 
   private givesWay(attempts: number, alert: number | null): void {

@@ -1,4 +1,4 @@
-import { alertCounts, respond, routes, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
+import { alertCounts, respond, routes, tripTests, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
 import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -13,11 +13,13 @@ import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import type { Lockouts } from './lockouts';
 import type { Shelves } from './shelves';
+import type { TripTests } from './trip-tests';
 import { switchByHand } from './switching';
 import type { RoutePlans } from '../ways/route-plans';
 import type { Ways } from '../ways/ways';
 import { takeThresholdsCsv, thresholdsCsv } from './threshold-csv';
 import { Thresholds } from './thresholds';
+import { Timetables } from './timetables';
 
 /** A way that somebody is to be told by is not taken from under the route, or the rule, that says so. Throws 409. */
 function refuseWayInUse({ registry, routePlans }: { registry: Registry; routePlans: RoutePlans }, id: number): void {
@@ -50,10 +52,12 @@ export function respondRoutes(parts: {
   routePlans: RoutePlans;
   lockouts: Lockouts;
   shelves: Shelves;
+  tripTests: TripTests;
 }): Router {
   const { database, registry, engine, hub } = parts;
   const { ways } = parts;
   const thresholds = new Thresholds({ ...parts, ways: ways.rules });
+  const timetables = new Timetables(parts);
   const router = Router();
   bind(router, respond.thresholds, () => [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)));
   bind(router, respond.addThreshold, async ({ body, me }) => {
@@ -144,6 +148,10 @@ export function respondRoutes(parts: {
   bind(router, respond.switchRelay, ({ params, body, me }) => switchByHand(parts, params.id, body, me?.name ?? ''));
   bind(router, respond.lockRelay, ({ params, body, me }) => parts.lockouts.lock(params.id, body, me?.name ?? ''));
   bind(router, respond.unlockRelay, ({ params, me }) => parts.lockouts.unlock(params.id, me?.name ?? '', me?.role === 'maker'));
+  bind(router, respond.setTimetable, ({ params, body, me }) => timetables.set(params.id, body, me?.name ?? ''));
+  bind(router, tripTests.list, () => parts.tripTests.list());
+  bind(router, tripTests.begin, ({ params, me }) => parts.tripTests.begin(params.id, me?.name ?? ''));
+  bind(router, tripTests.stop, ({ params, me }) => parts.tripTests.stopTest(params.id, me?.name ?? ''));
   bind(router, respond.deliveries, () => recentDeliveries(database, 200));
   return router;
 }

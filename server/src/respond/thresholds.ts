@@ -58,6 +58,7 @@ export class Thresholds {
       'threshold changed',
       async (change) => {
         for (const { id, from, point, rule } of ready) {
+          this.refuseWhileTested(id);
           const before = this.find(id);
           if (before.version !== from) throw changedMeanwhile('threshold', from, before.version, engine.thresholdView(before));
           const version = before.version + 1;
@@ -75,6 +76,14 @@ export class Thresholds {
     const { engine, registry, hub } = this.parts;
     const before = this.find(id);
     await engine.changeThresholds([id], 'threshold retired', async (change) => {
+      this.refuseWhileTested(id);
+      const waits = [...registry.thresholds.values()].find(({ rule }) => rule.unless === id);
+      if (waits)
+        throw new ProblemError(
+          409,
+          'Another rule names it',
+          `The rule on ${waits.point.body.label} of ${waits.point.node.title} is not judged while this one stands: change that first.`,
+        );
       await change.trx('threshold').where({ id }).update({ retired_at: new Date() });
       change.apply(() => registry.dropThreshold(id));
       await this.toNode(change, before.point, [before.rule.output], by);
@@ -91,6 +100,13 @@ export class Thresholds {
 
   private isOwn(point: PointEntry, output: number | null): boolean {
     return output !== null && point.body.kind === 'measured' && this.parts.registry.points.get(output)?.node === point.node;
+  }
+
+  /** What is being proved just now is left as it is until everything is put back. Throws 409. */
+  private refuseWhileTested(id: number): void {
+    const test = this.parts.registry.testing(id);
+    if (test)
+      throw new ProblemError(409, 'Being tested', `${test.by} is testing this rule: stop the trip test first, or wait until it is over.`);
   }
 
   private find(id: number): ThresholdEntry {
@@ -111,6 +127,21 @@ export class Thresholds {
     } catch (error) {
       if (error instanceof ProblemError) return error.detail;
       throw error;
+    }
+  }
+
+  /** What suppresses a rule is another that is in force, and never, however far round, the rule itself. */
+  private refuseUnless(
+    point: PointEntry,
+    unless: number | null,
+    own: number | null,
+    refuse: (path: string, message: string) => never,
+  ): void {
+    const { thresholds } = this.parts.registry;
+    if (unless === null) return;
+    if (!thresholds.has(unless)) refuse('unless', `Rule ${unless} is not in force: choose another, or none.`);
+    for (let at: number | null | undefined = unless; typeof at === 'number'; at = thresholds.get(at)?.rule.unless) {
+      if (at === own) refuse('unless', `That goes round in a circle: the rule on ${point.body.label} would keep itself from being judged.`);
     }
   }
 
@@ -145,6 +176,7 @@ export class Thresholds {
     if (fault !== null) refuse('consequences', fault);
     if (body.expects !== null && !consequences.includes('control'))
       refuse('expects', 'Only a control is expected to move something: choose an output, or leave it out.');
+    this.refuseUnless(point, body.unless, own, refuse);
     const unknown = body.route?.find((way) => !this.parts.ways().some(({ id }) => id === way));
     if (unknown !== undefined) refuse('route', `There is no way ${unknown}: see GET /api/v1/ways.`);
     const tells = consequences.includes('alert') ? 'alert' : 'journal';

@@ -109,6 +109,17 @@ export const inside: Routes = [
         title: 'Side by side · Dew Post',
         loadComponent: () => import('../calibrate/side-by-side-page').then((m) => m.SideBySidePage),
       },
+      {
+        path: 'calibrate/records',
+        title: 'Records · Dew Post',
+        loadComponent: () => import('../calibrate/records-page').then((m) => m.RecordsPage),
+      },
+      {
+        path: 'calibrate/references',
+        title: 'References · Dew Post',
+        canDeactivate: [leaveWhenKept],
+        loadComponent: () => import('../calibrate/references-page').then((m) => m.ReferencesPage),
+      },
       { path: 'watch', title: 'Watch · Dew Post', loadComponent: () => import('../watch/dashboard').then((m) => m.DashboardPage) },
       {
         path: 'watch/points',
@@ -163,6 +174,11 @@ export const inside: Routes = [
         title: 'Routes · Dew Post',
         canDeactivate: [leaveWhenKept],
         loadComponent: () => import('../respond/routes/routes-page').then((m) => m.RoutesPage),
+      },
+      {
+        path: 'respond/trip-tests',
+        title: 'Trip tests · Dew Post',
+        loadComponent: () => import('../respond/trip/trip-page').then((m) => m.TripPage),
       },
       { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
       { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },

@@ -4,6 +4,8 @@ import { SubPages } from '../parts/sub-pages';
 const PAGES = [
   ['/calibrate', 'One point'],
   ['/calibrate/side-by-side', 'Side by side'],
+  ['/calibrate/records', 'Records'],
+  ['/calibrate/references', 'References'],
 ] as const;
 
 /** The pages of Calibrate. */

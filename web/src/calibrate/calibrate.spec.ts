@@ -18,6 +18,7 @@ const kept = (change: Partial<Calibration> = {}): Calibration => ({
   madeAt: NOON,
   withdrawnAt: null,
   withdrawnBy: null,
+  instrument: null,
   ...change,
 });
 const readings = (...raws: number[]) => ({

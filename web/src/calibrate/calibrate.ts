@@ -1,4 +1,4 @@
-import { calibrate, watch, type Calibration, type Point } from '@dewpost/contract';
+import { calibrate, watch, type Calibration, type Point, type Reference } from '@dewpost/contract';
 import {
   calibrated,
   fitPoint,
@@ -42,6 +42,7 @@ import { beyondCaptures, changedRules } from './after-fit';
 import { CalibrateList } from './calibrate-list';
 import { CalibratePages } from './calibrate-pages';
 import { FitChart } from './fit-chart';
+import { InstrumentChoice } from './instrument-choice';
 import { BY_HAND, METHODS } from './methods';
 import { RecipeSteps } from './recipe-steps';
 
@@ -56,6 +57,7 @@ const LOOKED_AT = 5;
     CalibrateList,
     CalibratePages,
     FitChart,
+    InstrumentChoice,
     MatButton,
     MatFormFieldModule,
     MatInput,
@@ -108,6 +110,8 @@ export class Calibrate {
   protected readonly captures = signal<readonly Capture[]>([]);
   protected readonly reference = signal<number | null>(null);
   protected readonly note = signal('');
+  /** The instrument that the references are read from; `null`: nobody says. */
+  protected readonly instrument = signal<Reference | null>(null);
   /** In how many months it is due again; a year is common practice. */
   protected readonly dueMonths = signal<number | null>(12);
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
@@ -146,7 +150,7 @@ export class Calibrate {
     return fitPoint({ ...point.calibratesTo, raw: point.raw }, this.inForceOfPoint(), this.latest()[point.id]?.at ?? 0, {
       method: this.method(),
       captures: this.captures(),
-      reference: this.recipe()?.reference ?? 0,
+      reference: Math.max(this.recipe()?.reference ?? 0, this.instrument()?.uncertainty ?? 0),
     });
   });
   /** What the way says of the result, beside the fit. */
@@ -196,6 +200,7 @@ export class Calibrate {
       untracked(() => {
         this.captures.set([]);
         this.reference.set(null);
+        this.instrument.set(null);
         this.lastSeen = [];
       });
     });
@@ -267,6 +272,7 @@ export class Calibrate {
           method: this.method(),
           captures: [...this.captures()],
           reference: this.recipe()?.reference ?? 0,
+          instrument: this.instrument()?.id ?? null,
           recipe: this.recipe()?.id ?? null,
           note: this.note(),
           dueMonths: this.dueMonths(),

@@ -14,6 +14,7 @@ import type {
   Site,
   Status,
   Threshold,
+  TripTest,
 } from '@dewpost/contract';
 import { createEntityAdapter, type EntityAdapter, type EntityState } from '@ngrx/entity';
 import { roomSlug } from '@dewpost/core/naming';
@@ -201,6 +202,18 @@ export const fitsFeature = createFeature({
   ),
 });
 
+/** The trip test that was told of last; `null`: none since this page was opened. */
+export const tripTestFeature = createFeature({
+  name: 'tripTest',
+  reducer: createReducer<{ newest: TripTest | null }>(
+    { newest: null },
+    on(eventsArrived, (state, { events }) => {
+      const told = eventsOf(events, 'trip-test').at(-1);
+      return told ? { newest: told.test } : state;
+    }),
+  ),
+});
+
 export interface PlaceState {
   me: Me | null;
   site: Site | null;
@@ -279,6 +292,7 @@ export const reducers = {
   runs: runsFeature.reducer,
   rollouts: rolloutsFeature.reducer,
   fits: fitsFeature.reducer,
+  tripTest: tripTestFeature.reducer,
   place: placeFeature.reducer,
 };
 

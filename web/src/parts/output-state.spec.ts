@@ -29,6 +29,7 @@ const relay = (more: Partial<Relay>): Relay => ({
   result: 'done',
   reason: 'demand',
   heldUntil: null,
+  timetable: null,
   askedBy: null,
   askedFor: null,
   lock: null,

@@ -77,7 +77,8 @@ export function outputWords(point: Point, relay: Relay | null, now: number): Out
     } else if (offAt !== null) {
       const span = Math.max(1, offAt - (relay?.since ?? now));
       words.inside = `off in ${formatDuration(offAt - now)}`;
-      words.outside = relay?.endsAt !== null && relay?.endsAt === offAt ? 'by hand' : 'longest run';
+      words.outside =
+        relay?.endsAt !== null && relay?.endsAt === offAt ? (relay.askedFor === 'timetable' ? 'timetable' : 'by hand') : 'longest run';
       words.left = Math.max(0, Math.min(1, (offAt - now) / span));
     } else {
       words.inside = 'on';

@@ -27,6 +27,7 @@ const relay = (change: Partial<Relay> = {}): Relay => ({
   result: null,
   reason: null,
   heldUntil: null,
+  timetable: null,
   askedBy: null,
   askedFor: null,
   lock: null,

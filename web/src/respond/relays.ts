@@ -15,12 +15,13 @@ import { openSwitchDialog } from '../parts/switch-dialog';
 import { timeOfDay } from '../parts/times';
 import { followsAlone } from './alone';
 import { LockLine } from './lock-line';
+import { TimetableLine } from './timetable/timetable-line';
 import { RespondPages } from './sub-pages';
 
 /** Every output: the state read back, who asks for it, what guards it. */
 @Component({
   selector: 'dp-relays',
-  imports: [Icon, LockLine, OutputStrip, RespondPages],
+  imports: [Icon, LockLine, OutputStrip, RespondPages, TimetableLine],
   templateUrl: './relays.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })

@@ -17,5 +17,6 @@ export class RespondPages {
     ['/respond/counts', 'Counts'],
     ['/respond/routes', 'Routes'],
     ['/respond/ways', 'Ways'],
+    ['/respond/trip-tests', 'Trip tests'],
   ] as const;
 }

@@ -95,6 +95,8 @@ describe('the threshold dialog', () => {
     await rig.fill('#t-expect-within', '4');
     await press('Arm');
     expect(rig.asked(respond.addThreshold)[0]?.body).toEqual({
+      hours: null,
+      unless: null,
       expects: { by: 2, withinSeconds: 240 },
       point: 101,
       side: 'high',

@@ -16,7 +16,7 @@ import { Store } from '@ngrx/store';
 import { TriangleAlert, X } from 'lucide';
 import { Api, ApiError } from '../data/api';
 import { allLatest, allNodes, allPoints } from '../data/reducers';
-import { actsAt } from '../data/selectors';
+import { actsAt, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { hasWords } from '../parts/has-words';
@@ -28,6 +28,8 @@ import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
 import { RecordPanel, type Suggestion } from './record/record-panel';
+import { RuleWhen, whenWords } from './rule/rule-when';
+import { WhatFollows } from './rule/what-follows';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
@@ -43,7 +45,16 @@ export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | n
 
 const SHOWN = 60;
 /** What the form holds; what follows from a trip is asked beside it. */
-const bodySchema = respond.addThreshold.body.omit({ tells: true, consequences: true, act: true, words: true, route: true, expects: true });
+const bodySchema = respond.addThreshold.body.omit({
+  tells: true,
+  consequences: true,
+  act: true,
+  words: true,
+  route: true,
+  expects: true,
+  hours: true,
+  unless: true,
+});
 
 @Component({
   selector: 'dp-threshold-dialog',
@@ -62,6 +73,7 @@ const bodySchema = respond.addThreshold.body.omit({ tells: true, consequences: t
     ReactiveFormsModule,
     ReadingStrip,
     RecordPanel,
+    RuleWhen,
   ],
   templateUrl: './threshold-dialog.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -105,27 +117,11 @@ export class ThresholdDialog {
     output: this.before?.output ?? null,
   });
   protected readonly draft = draftOf(this.form);
-  protected readonly alerts = signal(this.before?.consequences.includes('alert') ?? true);
-  protected readonly notices = signal(this.before?.consequences.includes('notice') ?? false);
-  protected readonly act = signal<'on' | 'off'>(this.before?.act ?? 'on');
-  /** What its control is to move, and within how many minutes; either empty: nobody says. */
-  protected readonly expectBy = signal(this.before?.expects?.by ?? null);
-  protected readonly expectMinutes = signal(this.before?.expects ? this.before.expects.withinSeconds / 60 : null);
+  protected readonly what = new WhatFollows(this.before);
   protected readonly numberOf = typedNumber;
-  protected readonly wordsTrip = signal(this.before?.words?.trip ?? '');
-  protected readonly wordsClear = signal(this.before?.words?.clear ?? '');
-  protected readonly follows = computed(() => {
-    const control = this.draft().output !== null;
-    if (this.alerts())
-      return control ? 'It is switched, and somebody is told and has to acknowledge it.' : 'Somebody is told, and has to acknowledge it.';
-    if (this.notices())
-      return control
-        ? 'It is switched silently, and told as news: nobody has to acknowledge it.'
-        : 'Told as news: nobody has to acknowledge it.';
-    return control
-      ? 'It is switched silently: a line in what happened, and nobody is told.'
-      : 'Nothing would follow: choose at least one, or an output.';
-  });
+  protected readonly hoursFault = signal<string | null>(null);
+  protected readonly zone = this.store.selectSignal(selectTimezone);
+  protected readonly follows = computed(() => this.what.words(this.draft().output !== null));
   protected readonly said = saidAbout;
   protected readonly wanted = signal('');
   /** By node, those that hold the words typed; sixty at most. */
@@ -166,6 +162,7 @@ export class ThresholdDialog {
       clearLevel: clear,
       onDelaySeconds: on,
       offDelaySeconds: off,
+      hours: this.what.hours(),
     });
   });
   protected readonly inForce = computed(() => (this.before ? this.judged(this.before) : null));
@@ -192,8 +189,16 @@ export class ThresholdDialog {
     const draft = this.draft();
     return differences(
       LABELS,
-      { ...draft, deadband: draft.deadband ?? 0, output: this.outputName(draft.output), consequences: this.follows(), act: this.act() },
-      { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', ') },
+      {
+        ...draft,
+        deadband: draft.deadband ?? 0,
+        output: this.outputName(draft.output),
+        consequences: this.follows(),
+        act: this.what.act(),
+        hours: whenWords(this.what.hours()),
+        unless: this.what.unless(),
+      },
+      { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', '), hours: whenWords(theirs.hours) },
     );
   });
   protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
@@ -225,29 +230,20 @@ export class ThresholdDialog {
       toFirstProblem(this.host);
       return;
     }
+    if (this.hoursFault() !== null) {
+      this.problem.set(this.hoursFault());
+      return;
+    }
     this.busy.set(true);
     this.problem.set(null);
     const { point, ...asked } = body;
-    const consequences = [
-      ...(this.alerts() ? (['alert'] as const) : []),
-      ...(asked.output === null ? [] : (['control'] as const)),
-      ...(this.notices() ? (['notice'] as const) : []),
-    ];
-    if (consequences.length === 0) {
+    const follows = this.what.body(asked.output);
+    if (follows === null) {
       this.problem.set('Nothing would follow from it: choose an alert, a notice, or an output.');
       this.busy.set(false);
       return;
     }
-    const [trip, clear] = [this.wordsTrip().trim(), this.wordsClear().trim()];
-    const words = this.notices() && (trip !== '' || clear !== '') ? { trip: trip || null, clear: clear || null } : null;
-    const rule = {
-      ...asked,
-      consequences,
-      act: asked.output === null ? ('on' as const) : this.act(),
-      words,
-      expects: asked.output === null ? null : this.expected(),
-      route: this.before?.route ?? null,
-    };
+    const rule = { ...asked, ...follows, route: this.before?.route ?? null };
     try {
       if (this.before)
         await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: this.from() } });
@@ -263,13 +259,9 @@ export class ThresholdDialog {
     }
   }
 
-  private expected(): Threshold['expects'] {
-    const [by, minutes] = [this.expectBy(), this.expectMinutes()];
-    return by === null || minutes === null ? null : { by, withinSeconds: minutes * 60 };
-  }
   private judged(rule: Parameters<typeof engineRule>[0]): ThresholdRule {
     const point = this.point();
-    return engineRule(rule, point?.confirm ?? 'readings', this.nodes()[point?.node ?? '']?.reportSeconds ?? 30);
+    return engineRule(rule, point?.confirm ?? 'readings', this.nodes()[point?.node ?? '']?.reportSeconds ?? 30, this.zone());
   }
   protected useSuggested({ field, value }: Suggestion): void {
     this.form.controls[field].setValue(value);
@@ -278,13 +270,7 @@ export class ThresholdDialog {
 
   protected takeTheirs(theirs: Threshold): void {
     this.form.patchValue(theirs);
-    this.alerts.set(theirs.consequences.includes('alert'));
-    this.notices.set(theirs.consequences.includes('notice'));
-    this.act.set(theirs.act);
-    this.expectBy.set(theirs.expects?.by ?? null);
-    this.expectMinutes.set(theirs.expects ? theirs.expects.withinSeconds / 60 : null);
-    this.wordsTrip.set(theirs.words?.trip ?? '');
-    this.wordsClear.set(theirs.words?.clear ?? '');
+    this.what.take(theirs);
     this.keepEditing(theirs);
   }
   protected saveMine(theirs: Threshold): void {
@@ -311,4 +297,6 @@ const LABELS = {
   output: 'switches',
   consequences: 'what follows',
   act: 'switches on or off',
+  hours: 'when it is judged',
+  unless: 'not while rule',
 } as const;

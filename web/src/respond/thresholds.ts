@@ -16,6 +16,7 @@ import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
+import { whenWords } from './rule/rule-when';
 import { RulesTable } from './rules-table';
 import { RespondPages } from './sub-pages';
 
@@ -80,6 +81,12 @@ export class Thresholds {
   }
   protected delay(seconds: number): string {
     return seconds === 0 ? 'at once' : formatSpan(seconds);
+  }
+  /** When it is judged, where that is not always. */
+  protected when({ hours, unless }: Threshold): string {
+    const other = unless === null ? undefined : this.thresholds().find(({ id }) => id === unless);
+    const point = other && this.points()[other.point];
+    return [whenWords(hours), point ? `not while ${point.label} stands` : ''].filter(Boolean).join('; ');
   }
   protected output(threshold: Threshold): string {
     const output = threshold.output === null ? undefined : this.points()[threshold.output];

@@ -88,6 +88,7 @@ export class Shared implements OnDestroy {
           result: null,
           reason: null,
           heldUntil: null,
+          timetable: null,
           askedBy: null,
           askedFor: null,
           lock: null,

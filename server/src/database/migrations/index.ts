@@ -15,6 +15,9 @@ import { builtIn028 } from './028-built-in';
 import { locks029 } from './029-locks';
 import { shelves030 } from './030-shelves';
 import { nodeFacts031 } from './031-node-facts';
+import { tripTests032 } from './032-trip-tests';
+import { timetables033 } from './033-timetables';
+import { references034 } from './034-references';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -50,4 +53,7 @@ export const migrations: readonly Migration[] = [
   locks029,
   shelves030,
   nodeFacts031,
+  tripTests032,
+  timetables033,
+  references034,
 ];

@@ -1,0 +1,2 @@
+export * from './force';
+export * from './legs';

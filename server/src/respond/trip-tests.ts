@@ -1,0 +1,299 @@
+import type { Provable, TripTest } from '@dewpost/contract';
+import { inAlarm } from '@dewpost/core/alarm';
+import { isThrough, judgeLegs, NO_TIMES, proofDueAt, type LegResult, type TestScope, type TestTimes } from '@dewpost/core/proof';
+import type { DoneMessage, HandsetMessage } from '@dewpost/core/wire';
+import type { Logger } from 'pino';
+import { thresholdKey } from '../engine/effects';
+import type { Engine } from '../engine/engine';
+import { testTitle, titleOf } from '../engine/evaluate';
+import type { Hub } from '../events/hub';
+import type { PointEntry, ThresholdEntry } from '../model/entries';
+import type { HouseEvents, HouseEventKinds } from '../model/house-events';
+import { intervalSeconds } from '../model/periods';
+import type { Registry } from '../model/registry';
+import { notFound, ProblemError } from '../problem/problem';
+import { AtTime } from '../store/at-time';
+import type { Change, Store } from '../store/change';
+import { endedTests, lastTests } from './trip-test-rows';
+import { readinessOf, scopeOf } from './trip-test-ready';
+
+interface Parts {
+  store: Store;
+  registry: Registry;
+  engine: Engine;
+  hub: Hub;
+  events: HouseEvents;
+  log: Logger;
+}
+
+/** Beyond its report interval a test waits so long for what is to happen, ms: a person who lifts a float takes a while. */
+const PATIENCE_MS = 60_000;
+const BY_HAND_MS = 180_000;
+/** Commands and read-backs are waited for so long beyond what the guards of an output may hold it, ms. */
+const PUT_BACK_MS = 15_000;
+const DRAWN_OUT = 'its time was up';
+
+/** The test under way, as this server knows it. */
+interface UnderWay {
+  readonly view: Omit<TripTest, 'legs' | 'phase' | 'endedAt' | 'endedWhy' | 'passed'>;
+  readonly scope: TestScope;
+  readonly point: PointEntry;
+  readonly output: PointEntry | null;
+  times: TestTimes;
+  phase: TripTest['phase'];
+  why: string | null;
+  /** What a node said that hindered its output. */
+  detail: string | null;
+  /** What came of it, once it is over; when, ms. */
+  over: { readonly endedAt: number; readonly passed: boolean } | null;
+}
+
+/**
+ * Proves one rule at a time on its real node: its setpoint is put just beyond the present value, its delays are left out, each leg is timed,
+ * and everything is put back: when all legs have ended, when somebody stops it, when its time is up, when the server starts anew.
+ */
+export class TripTests {
+  private running: UnderWay | null = null;
+  private readonly ends: AtTime<'end' | 'put back'>;
+
+  constructor(private readonly parts: Parts) {
+    this.ends = new AtTime(parts.log, 'a trip test could not be ended; it is tried again');
+    const { events } = parts;
+    events.on('readings', (readings) => this.read(readings));
+    events.on('readBack', ({ output, done }) => this.readBack(output, done));
+    events.on('delivered', (message) => this.delivered(message));
+    events.on('retired', ({ name }) => (this.running?.view.node === name ? this.end('its node is retired') : undefined));
+  }
+
+  /** A test that a server left open is over, and what it switched stands down. Once the engine knows its state. */
+  async load(): Promise<void> {
+    const { store, engine } = this.parts;
+    const left = (await store.database('trip_test').whereNull('ended_at').select('id', 'threshold_id')) as {
+      id: number;
+      threshold_id: number;
+    }[];
+    for (const { id, threshold_id: threshold } of left)
+      await engine.changeThresholds([threshold], 'the trip test was cut off: the server started anew', async (change) => {
+        await change
+          .trx('trip_test')
+          .where({ id })
+          .update({ ended_at: new Date(), ended_why: 'cut off: the server started anew', passed: false });
+      });
+  }
+
+  stop(): void {
+    this.ends.stop();
+  }
+
+  async list(): Promise<{ running: TripTest | null; rules: Provable[]; before: TripTest[] }> {
+    const { store, registry, engine } = this.parts;
+    const [before, { last, passedAt }] = [await endedTests(store.database), await lastTests(store.database)];
+    const now = engine.now();
+    const rules = [...registry.thresholds.values()].map((entry): Provable => {
+      const ready = readinessOf(this.parts, entry, now);
+      const passed = passedAt.get(entry.id) ?? null;
+      return {
+        threshold: entry.id,
+        hindered: ready.hindered,
+        how: ready.hindered === null ? ready.forcing.how : null,
+        setpoint: ready.hindered === null ? (ready.forcing.how === 'setpoint' ? ready.forcing.setpoint : entry.rule.setpoint) : null,
+        value: ready.hindered === null ? ready.value : null,
+        last: last.get(entry.id) ?? null,
+        passedAt: passed,
+        dueAt: proofDueAt(entry.rule.severity, passed),
+      };
+    });
+    return { running: this.running && viewOf(this.running), rules, before };
+  }
+
+  /** Begins a test. Throws 409 where another runs, or where something hinders it, with the words. */
+  async begin(thresholdId: number, by: string): Promise<TripTest> {
+    const { engine, registry } = this.parts;
+    if (!registry.thresholds.has(thresholdId)) throw notFound(`threshold ${thresholdId} in force`);
+    let begun: UnderWay | null = null;
+    await engine.changeThresholds([thresholdId], 'trip test begins', async (change) => {
+      const entry = registry.thresholds.get(thresholdId);
+      if (!entry) throw notFound(`threshold ${thresholdId} in force`);
+      begun = await this.write(change, entry, by);
+    });
+    if (begun === null) throw new Error('a trip test was not begun');
+    const { view } = begun as UnderWay;
+    this.ends.set('end', view.until, () => this.end(DRAWN_OUT));
+    return viewOf(begun);
+  }
+
+  /** Stops a test and puts everything back. Throws 404 where it does not run. */
+  async stopTest(id: number, by: string): Promise<TripTest> {
+    const { running } = this;
+    if (running?.view.id !== id) throw notFound(`running trip test ${id}`);
+    await this.end(`stopped by ${by}`);
+    return viewOf(running);
+  }
+
+  private async write(change: Change, entry: ThresholdEntry, by: string): Promise<UnderWay> {
+    const { registry, engine } = this.parts;
+    if (this.running)
+      throw new ProblemError(409, 'One at a time', `${this.running.view.title} is being tested by ${this.running.view.by}.`);
+    const now = engine.now();
+    const ready = readinessOf(this.parts, entry, now);
+    if (ready.hindered !== null) throw new ProblemError(409, 'Cannot be tested now', `${titleOf(entry)}: ${ready.hindered}.`);
+    const { forcing, value } = ready;
+    const { point, rule } = entry;
+    const setpoint = forcing.how === 'setpoint' ? forcing.setpoint : rule.setpoint;
+    const scope = scopeOf(entry);
+    const output = scope.switches === null || rule.output === null ? null : (registry.points.get(rule.output) ?? null);
+    const waits = forcing.how === 'by hand' ? BY_HAND_MS : 2000 * intervalSeconds(point) + PATIENCE_MS;
+    const row = {
+      ...{ threshold_id: entry.id, version: entry.version, title: titleOf(entry), by_whom: by, how: forcing.how, setpoint, value },
+      ...{ output: output?.body.label ?? null, begun_at: new Date(now), until: new Date(now + waits) },
+    };
+    const [written] = (await change.trx('trip_test').insert(row).returning('id')) as { id: number }[];
+    if (!written) throw new Error('a trip test was not written');
+    const running: UnderWay = {
+      view: {
+        ...{ id: written.id, threshold: entry.id, version: entry.version, title: row.title, node: point.node.name, by },
+        ...{ how: forcing.how, setpoint, value, output: row.output, begunAt: now, until: now + waits },
+      },
+      ...{ scope, point, output, times: NO_TIMES, phase: 'waiting', why: null, detail: null, over: null },
+    };
+    const { deadband, side } = rule;
+    change.apply(() => {
+      this.running = running;
+      const clearLevel = side === 'high' ? setpoint - deadband : setpoint + deadband;
+      const { hours: _, ...judged } = entry.engineRule;
+      registry.test = { threshold: entry.id, by, rule: { ...judged, setpoint, clearLevel, onDelayMs: 0 } };
+    });
+    change.tell(() => this.tell(running));
+    return running;
+  }
+
+  private read(readings: HouseEventKinds['readings']): void {
+    const { running } = this;
+    if (running?.phase !== 'waiting') return;
+    const reading = readings.findLast(({ point }) => point === running.point);
+    const { engine, registry } = this.parts;
+    const state = engine.state.thresholds.get(running.view.threshold);
+    if (!reading || !registry.testing(running.view.threshold) || !state || !inAlarm(state)) return;
+    running.phase = 'tripped';
+    const commandedAt = (running.output && engine.state.commands.get(running.output.id)?.at) ?? null;
+    this.note(running, { readAt: reading.at, arrivedAt: reading.arrivedAt, trippedAt: engine.now(), commandedAt });
+  }
+
+  private readBack(output: PointEntry, done: DoneMessage): void {
+    const { running } = this;
+    if (running?.output !== output) return;
+    const now = this.parts.engine.now();
+    if (running.phase === 'putting back') {
+      if (done.state === false) this.note(running, { offAt: running.times.offAt ?? now });
+      return;
+    }
+    if (running.times.answeredAt !== null) return;
+    const last = this.parts.engine.state.commands.get(output.id);
+    if (!last || last.at < running.view.begunAt || done.id !== last.id) return;
+    if (done.state === (running.scope.switches === 'on')) this.note(running, { commandedAt: last.at, answeredAt: now });
+    else running.detail = `${done.result}: ${done.reason}`;
+  }
+
+  private delivered({ alertId, title, trippedAt }: HandsetMessage): void {
+    const { running } = this;
+    if (!running || running.times.deliveredAt !== null) return;
+    const alert = this.parts.engine.state.alerts.get(thresholdKey(running.view.threshold));
+    const isIts = alertId === null ? title.startsWith(testTitle('')) && trippedAt === running.times.readAt : alertId === alert?.id;
+    if (isIts) this.note(running, { deliveredAt: this.parts.engine.now() });
+  }
+
+  private note(running: UnderWay, times: Partial<TestTimes>): void {
+    running.times = { ...running.times, ...times };
+    this.tell(running);
+    if (running.phase === 'putting back') {
+      if (running.times.offAt !== null) this.ends.set('put back', 0, () => this.close(running));
+    } else if (isThrough(running.scope, running.times)) this.ends.set('end', 0, () => this.end('every leg has ended'));
+  }
+
+  /** Puts the rule in force again and its output off; what is told off is waited for. */
+  private async end(why: string): Promise<void> {
+    const { engine, registry } = this.parts;
+    const { running } = this;
+    if (!running || running.phase === 'putting back') return;
+    const { view, output, scope } = running;
+    await engine.changeThresholds([view.threshold], 'trip test over', async (change) => {
+      await change
+        .trx('trip_test')
+        .where({ id: view.id })
+        .update({ until: new Date(engine.now()) });
+      change.apply(() => {
+        registry.test = null;
+        running.phase = 'putting back';
+        running.why = why;
+        running.times = { ...running.times, restoredAt: engine.now() };
+      });
+    });
+    this.ends.clear('end');
+    this.tell(running);
+    const isOn = output !== null && scope.switches === 'on' && running.times.commandedAt !== null;
+    const heldMs = isOn ? (output.body.output?.guards.minOnSeconds ?? 0) * 1000 + PUT_BACK_MS : 0;
+    if (isOn && running.times.offAt === null) this.ends.set('put back', engine.now() + heldMs, () => this.close(running));
+    else await this.close(running);
+  }
+
+  /** Writes what came of it. */
+  private async close(running: UnderWay): Promise<void> {
+    const { store, engine } = this.parts;
+    if (this.running !== running) return;
+    const { view, why } = running;
+    const legs = legsIn(running);
+    // What nobody let run to its end proves nothing.
+    const passed = !(why ?? '').startsWith('stopped') && legs.every((leg) => leg.passed);
+    const endedAt = engine.now();
+    await store.commit(async (change) => {
+      await change
+        .trx('trip_test')
+        .where({ id: view.id })
+        .update({ ended_at: new Date(endedAt), ended_why: why, passed, legs: JSON.stringify(legs) });
+      change.apply(() => {
+        this.running = null;
+        running.phase = 'over';
+        running.over = { endedAt, passed };
+      });
+      change.tell(() => this.tell(running));
+    });
+    this.ends.clear('put back');
+  }
+
+  private tell(running: UnderWay): void {
+    this.parts.hub.publish([{ type: 'trip-test', test: viewOf(running) }]);
+  }
+}
+
+/** An output may be held on for its least time: that is no fault of the leg. */
+const heldOn = ({ output }: UnderWay): number => (output?.body.output?.guards.minOnSeconds ?? 0) * 1000;
+
+function legsIn(running: UnderWay): TripTest['legs'] {
+  const { scope, times } = running;
+  return judgeLegs(scope, times, { 'put back': heldOn(running) }).map((leg) => ({ ...leg, detail: detailOf(running, leg) }));
+}
+
+function detailOf({ times, detail, view, output }: UnderWay, { leg, ms, passed }: LegResult): string | null {
+  if (passed) return null;
+  if (ms !== null) return 'took longer than its limit';
+  switch (leg) {
+    case 'sensor':
+    case 'rule':
+      return view.how === 'by hand' ? 'it was not moved, or its node did not say so' : 'no reading met the setpoint of the test';
+    case 'message':
+      return times.trippedAt === null ? null : 'nothing arrived: no way, quiet hours, or on the shelf';
+    case 'output':
+      return times.trippedAt === null ? null : (detail ?? 'it did not read back as it was told');
+    case 'put back':
+      return times.commandedAt === null ? 'it was not switched' : `${output?.body.label ?? 'it'} has not read back off: look at it`;
+  }
+}
+
+const viewOf = (running: UnderWay): TripTest => ({
+  ...running.view,
+  phase: running.phase,
+  endedAt: running.over?.endedAt ?? null,
+  endedWhy: running.why,
+  passed: running.over?.passed ?? null,
+  legs: legsIn(running),
+});

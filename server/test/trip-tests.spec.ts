@@ -1,0 +1,131 @@
+import type { TripTest } from '@dewpost/contract';
+import { eventually, FakeNode, openHouse, type Body, type House, type Visitor } from './house';
+
+let house: House;
+let node: FakeNode;
+let points: Record<string, number>;
+let rule: Body;
+const onOff = (): boolean[] => node.commands.map(({ value }) => value);
+
+beforeAll(async () => {
+  house = await openHouse();
+  const made = await house.node('loft-1', 'Grain loft');
+  points = made.points;
+  node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key, { retry: true });
+  rule = (
+    await house.maker.post('/api/v1/thresholds', {
+      ...{ point: points['humidity'], side: 'low', setpoint: 40, deadband: 5, onDelaySeconds: 600, offDelaySeconds: 600 },
+      ...{ severity: 'warning', output: points['humidifier'] },
+    })
+  ).body;
+}, 60_000);
+afterAll(async () => {
+  await node?.end();
+  await house?.close();
+});
+
+const begin = (who: Visitor = house.maker, body: object = { clear: true }) => who.post(`/api/v1/thresholds/${rule.id}/trip-test`, body);
+const list = async (): Promise<{ running: TripTest | null; rules: Body[]; before: TripTest[] }> =>
+  (await house.maker.get('/api/v1/trip-tests')).body;
+const own = async (): Promise<Body> => (await list()).rules.find(({ threshold }) => threshold === rule.id);
+const inForce = async (): Promise<Body> => ((await house.maker.get('/api/v1/thresholds')).body as Body[]).find(({ id }) => id === rule.id);
+const over = (id: number): Promise<TripTest> =>
+  eventually(async () => (await list()).before.find((test) => test.id === id), 'the test to be over', 20_000);
+const told = (pattern: RegExp) => house.handset.messages.filter(({ title }) => pattern.test(title));
+
+describe('a trip test', () => {
+  it('is for makers, once somebody has said that nobody is in reach, and not before anything was read', async () => {
+    expect((await begin(house.keeper)).status).toBe(403);
+    expect((await begin(house.maker, {})).status).toBe(422);
+    const { status, body } = await begin();
+    expect([status, body.detail]).toEqual([409, expect.stringMatching(/nothing has been read of it yet|not armed/)]);
+    expect((await list()).running).toBeNull();
+  });
+
+  it('times each leg from reading to read-back, tells people that it is a test, and puts everything back', async () => {
+    await node.say(60);
+    await eventually(async () => (await own()).hindered === null, 'the rule to be ready');
+    expect(await own()).toMatchObject({ how: 'setpoint', setpoint: 60.5, value: 60, last: null, passedAt: null, dueAt: null });
+    const { status, body } = await begin();
+    expect([status, body.phase, body.setpoint, body.by]).toEqual([200, 'waiting', 60.5, 'millwright']);
+    // Without a reading nothing moves.
+    expect(onOff()).toEqual([]);
+    await node.say(60);
+    const test = await over(body.id);
+    expect(test.legs.map(({ leg, passed, detail }) => [leg, passed, detail])).toEqual([
+      ['sensor', true, null],
+      ['rule', true, null],
+      ['message', true, null],
+      ['output', true, null],
+      ['put back', true, null],
+    ]);
+    expect([test.passed, test.endedWhy, test.output]).toEqual([true, 'every leg has ended', 'Humidifier']);
+    expect(onOff()).toEqual([true, false]);
+    expect(told(/^Test: Humidity too low/)).toHaveLength(1);
+    expect(await own()).toMatchObject({ passedAt: test.endedAt, dueAt: (test.endedAt ?? 0) + 180 * 86_400_000 });
+  });
+
+  it('leaves no alert to act on, no all-clear, and the rule as it was', async () => {
+    expect((await house.maker.get('/api/v1/alerts')).body).toEqual([]);
+    expect((await house.maker.get('/api/v1/alerts/counts?days=1')).body.count).toBe(0);
+    const { setpoint, phase, version } = await inForce();
+    expect([setpoint, phase, version]).toEqual([40, 'normal', rule.version]);
+    // The same value again: by its own setpoint that is nothing.
+    await node.say(60);
+    await node.say(41);
+    await eventually(async () => (await own()).value === 41, 'the reading to be known');
+    expect([onOff(), told(/^Over/)]).toEqual([[true, false], []]);
+  });
+
+  it('runs alone, and its rule is not changed or retired under it', async () => {
+    await node.say(60);
+    await eventually(async () => (await own()).value === 60, 'the reading');
+    const { body } = await begin();
+    const second = await begin();
+    expect([second.status, second.body.detail]).toEqual([409, expect.stringMatching(/is being tested by millwright/)]);
+    const { id: _id, point: _point, clearLevel: _clear, confirm: _confirm, phase: _phase, version, ...before } = await inForce();
+    const changed = await house.maker.call('PUT', `/api/v1/thresholds/${rule.id}`, { ...before, setpoint: 55, from: version });
+    expect([changed.status, changed.body.title]).toEqual([409, 'Being tested']);
+    expect((await house.maker.call('DELETE', `/api/v1/thresholds/${rule.id}`)).status).toBe(409);
+    // Anybody of the house may stop it.
+    const told = node.commands.length;
+    const stopped = await house.keeper.call('DELETE', `/api/v1/trip-tests/${body.id}`);
+    expect([stopped.status, stopped.body.endedWhy, stopped.body.passed]).toEqual([200, 'stopped by baker', false]);
+    await node.say(60);
+    await eventually(async () => (await list()).running === null, 'no test');
+    expect(node.commands.length).toBe(told);
+    expect((await house.keeper.call('DELETE', `/api/v1/trip-tests/${body.id}`)).status).toBe(404);
+  });
+
+  it('cut off by a restart is over, not passed, and what it switched on stands down', async () => {
+    const before = node.commands.length;
+    await node.say(60);
+    await eventually(async () => (await own()).hindered === null, 'the rule to be ready');
+    // Nobody hears of it: the test waits for its message, with the output on.
+    house.handset.off = true;
+    const { body } = await begin();
+    await node.say(60);
+    await eventually(() => node.commands.length > before, 'the output on');
+    await house.restart();
+    house.handset.off = false;
+    const test = await over(body.id);
+    expect([test.passed, test.endedWhy]).toEqual([false, 'cut off: the server started anew']);
+    expect((await inForce()).phase).toBe('normal');
+    const relay = async (): Promise<Body> =>
+      ((await house.maker.get('/api/v1/relays')).body as Body[]).find(({ point }) => point === points['humidifier']);
+    expect((await relay()).askedBy).toBeNull();
+    // Nothing renews it: its lease ends it at the node, whatever else.
+    await node.say(60);
+    expect(onOff().slice(before)).toEqual([true]);
+  });
+
+  it('is refused with its reason while the output is locked out, or the rule stands in alarm', async () => {
+    await eventually(async () => (await own()).hindered === null || /connected|runs already/.test((await own()).hindered), 'a known state');
+    await house.maker.post(`/api/v1/relays/${points['humidifier']}/lock`, { minutes: null, reason: 'at the belt' });
+    expect((await own()).hindered).toMatch(/locked out by millwright: at the belt/);
+    expect((await begin()).status).toBe(409);
+    await house.maker.call('DELETE', `/api/v1/relays/${points['humidifier']}/lock`);
+    await node.say(39);
+    await eventually(async () => /beyond its setpoint/.test((await own()).hindered ?? ''), 'the reason');
+  });
+});

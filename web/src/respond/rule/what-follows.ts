@@ -1,0 +1,69 @@
+import type { Threshold } from '@dewpost/contract';
+import { signal } from '@angular/core';
+
+type Follows = Pick<Threshold, 'consequences' | 'act' | 'words' | 'expects' | 'hours' | 'unless'>;
+
+/** What follows from a trip, and when it is judged at all, as it is chosen beside the figures of a rule. */
+export class WhatFollows {
+  readonly alerts = signal(true);
+  readonly notices = signal(false);
+  readonly act = signal<'on' | 'off'>('on');
+  /** What its control is to move, and within how many minutes; either empty: nobody says. */
+  readonly expectBy = signal<number | null>(null);
+  readonly expectMinutes = signal<number | null>(null);
+  readonly hours = signal<Threshold['hours']>(null);
+  readonly unless = signal<number | null>(null);
+  readonly wordsTrip = signal('');
+  readonly wordsClear = signal('');
+
+  /** `null`: a new rule. */
+  constructor(before: Threshold | null) {
+    if (before) this.take(before);
+  }
+
+  /** As this rule has it. */
+  take({ consequences, act, expects, words, hours, unless }: Threshold): void {
+    this.alerts.set(consequences.includes('alert'));
+    this.notices.set(consequences.includes('notice'));
+    this.act.set(act);
+    this.expectBy.set(expects?.by ?? null);
+    this.expectMinutes.set(expects ? expects.withinSeconds / 60 : null);
+    this.wordsTrip.set(words?.trip ?? '');
+    this.wordsClear.set(words?.clear ?? '');
+    this.hours.set(hours);
+    this.unless.set(unless);
+  }
+
+  /** In words, for a rule with an output or without one. */
+  words(control: boolean): string {
+    if (this.alerts())
+      return control ? 'It is switched, and somebody is told and has to acknowledge it.' : 'Somebody is told, and has to acknowledge it.';
+    if (this.notices())
+      return control
+        ? 'It is switched silently, and told as news: nobody has to acknowledge it.'
+        : 'Told as news: nobody has to acknowledge it.';
+    return control
+      ? 'It is switched silently: a line in what happened, and nobody is told.'
+      : 'Nothing would follow: choose at least one, or an output.';
+  }
+
+  /** As the rule takes it; `null`: nothing would follow. */
+  body(output: number | null): Follows | null {
+    const consequences = [
+      ...(this.alerts() ? (['alert'] as const) : []),
+      ...(output === null ? [] : (['control'] as const)),
+      ...(this.notices() ? (['notice'] as const) : []),
+    ];
+    if (consequences.length === 0) return null;
+    const [trip, clear] = [this.wordsTrip().trim(), this.wordsClear().trim()];
+    const [by, minutes] = [this.expectBy(), this.expectMinutes()];
+    return {
+      consequences,
+      act: output === null ? 'on' : this.act(),
+      words: this.notices() && (trip !== '' || clear !== '') ? { trip: trip || null, clear: clear || null } : null,
+      expects: output === null || by === null || minutes === null ? null : { by, withinSeconds: minutes * 60 },
+      hours: this.hours(),
+      unless: this.unless(),
+    };
+  }
+}
