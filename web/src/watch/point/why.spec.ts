@@ -8,7 +8,16 @@ const latest = (change: Partial<Latest> = {}): Latest => ({
 });
 const version = (change: Partial<Calibration> = {}): Calibration => ({
   ...{ version: 1, method: 'two-point', captures: [], recipe: null, coefficients: { gain: -0.02, offset: 61 }, uncertainty: 0.6 },
-  ...{ from: NOON - 1000, dueAt: null, note: '', madeBy: 'millwright', madeAt: NOON, withdrawnAt: null, withdrawnBy: null, instrument: null },
+  ...{
+    from: NOON - 1000,
+    dueAt: null,
+    note: '',
+    madeBy: 'millwright',
+    madeAt: NOON,
+    withdrawnAt: null,
+    withdrawnBy: null,
+    instrument: null,
+  },
   ...change,
 });
 const COUNTS = { unit: 'counts', min: 0, max: 4095, step: 1, direction: 'falls' as const, nominal: null };
