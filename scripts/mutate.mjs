@@ -34,7 +34,19 @@ if (!ofServer && folders.some((name) => name.startsWith('server/')))
 /** What judges changes of a server folder, beside the tests in it: the specs that are about it. Others might notice more; each change takes less than a minute so. */
 const JUDGES = {
   access: ['doors', 'doors-table'],
-  engine: ['engine', 'routes', 'consequences', 'lockouts', 'shelves', 'steady', 'memory', 'one-statement'],
+  engine: [
+    'engine',
+    'routes',
+    'consequences',
+    'lockouts',
+    'shelves',
+    'steady',
+    'memory',
+    'one-statement',
+    'timetables',
+    'rule-hours',
+    'trip-tests',
+  ],
   intake: ['intake', 'leaves', 'harm', 'computed', 'calibrate', 'memory', 'one-statement'],
   outbox: ['engine', 'ways', 'routes', 'steady', 'memory'],
 };

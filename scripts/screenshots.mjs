@@ -76,9 +76,13 @@ try {
   await page.goto(`${stack.address}/plan/checks`);
   await shows(page, 'hours of work');
   await shot('plan-checks');
-  await page.goto(`${stack.address}/plan/addresses`);
-  await shows(page, '27 of 27 nodes have an address');
-  await shot('plan-addresses');
+  await page.goto(`${stack.address}/respond/trip-tests`);
+  await shows(page, 'to prove');
+  await page.evaluate(() => [...document.querySelectorAll('.rule')].find((each) => each.innerText.includes('Humidity ≥ 97'))?.click());
+  await page.locator('mat-checkbox input').click();
+  await press(page, 'Run the test');
+  await shows(page, 'Passed', 120_000);
+  await shot('respond-trip-tests');
   await page.goto(`${stack.address}/plan`);
   await press(page, 'New nodes');
   await page.waitForSelector('#n-pattern');

@@ -23,6 +23,11 @@ export const calibrationSchema = z.object({
   uncertainty: z.number(),
   /** The instrument it was made beside, and whether that was past its own day then; `null`: nobody has said. */
   instrument: z.object({ id: z.number().int(), name: z.string(), certificate: z.string(), overdue: z.boolean() }).nullable().default(null),
+  /** Where it was copied from, and who has confirmed it here; `null`: it was made here. */
+  inherited: z
+    .object({ from: z.string(), confirmedAt: z.number().nullable(), confirmedBy: z.string().nullable() })
+    .nullable()
+    .default(null),
   /** From when on readings are converted by it. */
   from: z.number(),
   /** When it is due to be made again; `null`: nobody has said so. */
@@ -106,6 +111,32 @@ export const calibrate = {
     summary: 'Withdraw a calibration: what it converted is as it was without it',
     params: byPoint.extend({ version: rowId }),
     reply: z.object({ reconverted: z.number().int() }),
+  }),
+  copy: endpoint({
+    method: 'post',
+    path: '/api/v1/points/:node/:point/calibrations/:version/copy',
+    door: 'maker',
+    summary:
+      'Copy a calibration to the same point of other nodes of its sheet, inherited there until somebody confirms it. What has one of its own keeps that',
+    params: byPoint.extend({ version: rowId }),
+    body: z.object({ nodes: z.array(z.string().max(64)).min(1, 'choose at least one node').max(200) }),
+    reply: z.array(
+      z.object({
+        node: z.string(),
+        /** Its version there; `null`: it was not copied, for the reason given. */
+        version: z.number().int().nullable(),
+        refused: z.string().nullable(),
+      }),
+    ),
+  }),
+  confirm: endpoint({
+    method: 'post',
+    path: '/api/v1/points/:node/:point/calibrations/:version/confirm',
+    door: 'maker',
+    summary: 'Confirm an inherited calibration by what a reference shows beside the sensor now; too far apart is a 422 with the figures',
+    params: byPoint.extend({ version: rowId }),
+    body: z.object({ shows: finite, instrument: rowId.nullable().default(null) }),
+    reply: calibrationSchema,
   }),
   hold: endpoint({
     method: 'post',

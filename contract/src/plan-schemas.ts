@@ -145,6 +145,8 @@ export const pointSchema = sheetPointSchema
     heldUntil: z.number().nullable(),
     /** When the calibration in force is due to be made again, ms; `null`: there is none, or nobody has said so. */
     calibrationDue: z.number().nullable(),
+    /** What converts it was copied from a like node, and nobody has confirmed it here. */
+    inherited: z.boolean(),
     /** How often it is told where that is not as often as its node reports, s: it is computed from points of others. */
     everySeconds: z.number().nullable(),
     /** The unit and range that a calibration leads to. */

@@ -114,6 +114,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/accounts
     POST /api/v1/thresholds/:id/trip-test
     POST /api/v1/references
+    POST /api/v1/points/:node/:point/calibrations/:version/copy
+    POST /api/v1/points/:node/:point/calibrations/:version/confirm
     PUT /api/v1/references/:id
     DELETE /api/v1/references/:id
     PUT /api/v1/relays/:id/timetable

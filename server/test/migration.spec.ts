@@ -494,6 +494,17 @@ it('a filled database of the version before: of no calibration is it said beside
   await expect(database('reference').insert({ ...glass, name: 'GLASS' })).rejects.toThrow(/reference_name/);
 });
 
+it('a filled database of the version before: every calibration was made where it is, and only what was inherited is confirmed', async () => {
+  const calibrations = await database('calibration').orderBy(['point_id', 'version']);
+  expect(calibrations.length).toBeGreaterThan(0);
+
+  await migrate(database, '035-inherited');
+
+  const none = { inherited_from: null, confirmed_at: null, confirmed_by: null };
+  expect(await database('calibration').orderBy(['point_id', 'version'])).toEqual(calibrations.map((row) => ({ ...row, ...none })));
+  await expect(database('calibration').update({ confirmed_at: new Date(), confirmed_by: 'baker' })).rejects.toThrow(/confirmed_whole/);
+});
+
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');
   expect(readings.length).toBeGreaterThan(0);

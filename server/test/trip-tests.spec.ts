@@ -119,6 +119,25 @@ describe('a trip test', () => {
     expect(onOff().slice(before)).toEqual([true]);
   });
 
+  it('whose begin the database never answered does not stand in the way of the next', async () => {
+    await house.database('trip_test').insert({
+      ...{ threshold_id: rule.id, version: 1, title: 'Humidity too low', by_whom: 'millwright', how: 'setpoint', setpoint: 60, value: 59 },
+      ...{ begun_at: new Date(), until: new Date() },
+    });
+    await node.say(60);
+    const ready = async (): Promise<boolean> => {
+      const hindered: string | null = (await own()).hindered;
+      return hindered === null || /runs already/.test(hindered);
+    };
+    await eventually(ready, 'a known state');
+    await house.maker.post(`/api/v1/relays/${points['humidifier']}/switch`, { on: false, reason: 'to be sure' });
+    await eventually(async () => (await own()).hindered === null, 'the rule to be ready');
+    const { status, body } = await begin();
+    expect(status).toBe(200);
+    await house.maker.call('DELETE', `/api/v1/trip-tests/${body.id}`);
+    expect((await list()).before.filter(({ endedWhy }) => /never began/.test(endedWhy ?? ''))).toHaveLength(1);
+  });
+
   it('is refused with its reason while the output is locked out, or the rule stands in alarm', async () => {
     await eventually(async () => (await own()).hindered === null || /connected|runs already/.test((await own()).hindered), 'a known state');
     await house.maker.post(`/api/v1/relays/${points['humidifier']}/lock`, { minutes: null, reason: 'at the belt' });

@@ -1,5 +1,6 @@
 import type { calibrate, Calibration, SheetPoint } from '@dewpost/contract';
-import { fitPoint, isUncalibrated, versionAt, type Curve } from '@dewpost/core/calibration';
+import { fitPoint, isUncalibrated, versionAt } from '@dewpost/core/calibration';
+import { freshForMs } from '@dewpost/core/alarm';
 import { DateTime } from 'luxon';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
@@ -11,75 +12,18 @@ import type { Hub } from '../events/hub';
 import type { HouseEvents } from '../model/house-events';
 import { pointView } from '../model/views';
 import type { CalibrationInForce, PointEntry } from '../model/entries';
+import { intervalSeconds } from '../model/periods';
 import type { Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
+import { confirmFault, copyFault } from './inherit';
+import { calibrationRows, inForce, viewOf, type CalibrationRow } from './calibration-rows';
 import { reconvert } from './convert-anew';
 import { instrumentOf } from './references';
 import { deriveAnew } from './derive-anew';
 import type { Change, Store } from '../store/change';
 
-interface Row {
-  point_id: number;
-  version: number;
-  method: Calibration['method'];
-  captures: Calibration['captures'];
-  gain: number;
-  value_offset: number;
-  curve: Curve | null;
-  recipe: Calibration['recipe'];
-  uncertainty: number;
-  valid_from: Date;
-  due_at: Date | null;
-  note: string;
-  made_by: string;
-  made_at: Date;
-  withdrawn_at: Date | null;
-  withdrawn_by: string | null;
-  reference_id: number | null;
-  reference_overdue: boolean;
-  reference_name?: string | null;
-  reference_certificate?: string | null;
-}
-
 type Wanted = z.output<(typeof calibrate.add)['body']>;
 type Added = z.input<(typeof calibrate.add)['reply']>;
-
-const viewOf = (row: Row): Calibration => ({
-  version: row.version,
-  method: row.method,
-  captures: row.captures,
-  uncertainty: row.uncertainty,
-  note: row.note,
-  madeBy: row.made_by,
-  instrument:
-    row.reference_id === null
-      ? null
-      : {
-          ...{ id: row.reference_id, name: row.reference_name ?? '', certificate: row.reference_certificate ?? '' },
-          overdue: row.reference_overdue,
-        },
-  recipe: row.recipe,
-  coefficients: { gain: row.gain, offset: row.value_offset, ...(row.curve && { curve: row.curve }) },
-  from: row.valid_from.getTime(),
-  dueAt: row.due_at?.getTime() ?? null,
-  madeAt: row.made_at.getTime(),
-  withdrawnAt: row.withdrawn_at?.getTime() ?? null,
-  withdrawnBy: row.withdrawn_by,
-});
-const inForce = (row: Row): CalibrationInForce => ({
-  version: row.version,
-  from: row.valid_from.getTime(),
-  dueAt: row.due_at?.getTime() ?? null,
-  gain: row.gain,
-  offset: row.value_offset,
-  curve: row.curve,
-  uncertainty: row.uncertainty,
-});
-
-const calibrationRows = (database: Database) =>
-  database('calibration as c')
-    .leftJoin('reference as f', 'f.id', 'c.reference_id')
-    .select('c.*', 'f.name as reference_name', 'f.certificate as reference_certificate');
 
 /** Calibrations: fitted from captures, a version each, in force from a time on, withdrawn and never deleted. Raw values never change. */
 export class Calibrations {
@@ -88,7 +32,7 @@ export class Calibrations {
   ) {}
 
   async load(): Promise<void> {
-    const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as Row[];
+    const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as CalibrationRow[];
     for (const row of rows) {
       const point = this.parts.registry.points.get(row.point_id);
       if (point) point.calibrations = [...point.calibrations, inForce(row)];
@@ -96,9 +40,11 @@ export class Calibrations {
   }
 
   async inForceNow(): Promise<(Calibration & { point: number })[]> {
-    const rows = (await calibrationRows(this.parts.database).whereNull('c.withdrawn_at').orderBy(['c.point_id', 'c.version'])) as Row[];
+    const rows = (await calibrationRows(this.parts.database)
+      .whereNull('c.withdrawn_at')
+      .orderBy(['c.point_id', 'c.version'])) as CalibrationRow[];
     const now = Date.now();
-    const byPoint = new Map<number, Row[]>();
+    const byPoint = new Map<number, CalibrationRow[]>();
     for (const row of rows) byPoint.set(row.point_id, [...(byPoint.get(row.point_id) ?? []), row]);
     return [...byPoint].flatMap(([point, all]) => {
       const entry = this.parts.registry.points.get(point);
@@ -108,7 +54,9 @@ export class Calibrations {
   }
 
   async list(point: PointEntry): Promise<Calibration[]> {
-    const rows = (await calibrationRows(this.parts.database).where('c.point_id', point.id).orderBy('c.version', 'desc')) as Row[];
+    const rows = (await calibrationRows(this.parts.database)
+      .where('c.point_id', point.id)
+      .orderBy('c.version', 'desc')) as CalibrationRow[];
     return rows.map(viewOf);
   }
 
@@ -119,7 +67,7 @@ export class Calibrations {
       .join('node as n', 'n.id', 'p.node_id')
       .orderBy('c.made_at', 'desc')
       .limit(limit)
-      .select('n.name as node', 'p.name as name', 'p.label as own_label', 'p.body as body')) as (Row & {
+      .select('n.name as node', 'p.name as name', 'p.label as own_label', 'p.body as body')) as (CalibrationRow & {
       node: string;
       name: string;
       own_label: string | null;
@@ -146,7 +94,11 @@ export class Calibrations {
     const from = wanted.from === undefined ? now : spanOf({ from: String(wanted.from), to: String(now) }, now).from;
     const { gain, offset, curve = null } = fitted.coefficients;
     const { row, versions } = await this.change(point, async (change) => {
-      const [last] = (await change.trx('calibration').where({ point_id: point.id }).orderBy('version', 'desc').limit(1)) as Row[];
+      const [last] = (await change
+        .trx('calibration')
+        .where({ point_id: point.id })
+        .orderBy('version', 'desc')
+        .limit(1)) as CalibrationRow[];
       if (wanted.after !== undefined && wanted.after !== (last?.version ?? 0))
         throw changedMeanwhile('calibration', wanted.after, last?.version ?? 0, last && viewOf(last));
       const [made] = (await change
@@ -168,7 +120,7 @@ export class Calibrations {
           reference_overdue: instrument?.overdue ?? false,
           made_by: by,
         })
-        .returning('*')) as Row[];
+        .returning('*')) as CalibrationRow[];
       if (!made) throw new Error('a calibration was not written');
       const bent =
         curve === null
@@ -182,8 +134,88 @@ export class Calibrations {
       return { row: made, versions: [...point.calibrations, inForce(made)] };
     });
     const reconverted = await this.settle(point, row.version, versions, from);
-    const [kept = row] = (await calibrationRows(this.parts.database).where({ 'c.point_id': point.id, 'c.version': row.version })) as Row[];
+    const [kept = row] = (await calibrationRows(this.parts.database).where({
+      'c.point_id': point.id,
+      'c.version': row.version,
+    })) as CalibrationRow[];
     return { ...viewOf(kept), residuals: [...fitted.residuals], rSquared: fitted.rSquared, leaveOneOut: fitted.leaveOneOut, reconverted };
+  }
+
+  /** Copies one to the same point of another node of its sheet; gives its version there, or why not. */
+  async copy(point: PointEntry, version: number, name: string, by: string): Promise<{ version: number } | { refused: string }> {
+    const [row] = (await calibrationRows(this.parts.database)
+      .where({ 'c.point_id': point.id, 'c.version': version })
+      .whereNull('c.withdrawn_at')) as CalibrationRow[];
+    if (!row) throw notFound(`calibration ${version} in force of ${point.name}`);
+    const target = this.parts.registry.nodes.get(name)?.points.get(point.name);
+    const refused = copyFault(point, target);
+    if (refused !== null || !target) return { refused: refused ?? 'there is no such node' };
+    const { row: made, versions } = await this.change(target, async (change) => {
+      // Somebody may have calibrated it in the same moment.
+      const late = copyFault(point, target);
+      if (late !== null) throw new ProblemError(409, 'Not copied', `${target.node.title}: ${late}.`);
+      const [last] = (await change
+        .trx('calibration')
+        .where({ point_id: target.id })
+        .orderBy('version', 'desc')
+        .limit(1)) as CalibrationRow[];
+      const {
+        reference_name: _name,
+        reference_certificate: _certificate,
+        withdrawn_at: _at,
+        withdrawn_by: _by,
+        made_at: _made,
+        ...same
+      } = row;
+      const [copied] = (await change
+        .trx('calibration')
+        .insert({
+          ...same,
+          ...{ point_id: target.id, version: (last?.version ?? 0) + 1, valid_from: new Date(), made_by: by, settled: false },
+          ...{ captures: JSON.stringify(row.captures), curve: row.curve && JSON.stringify(row.curve) },
+          ...{ inherited_from: `${point.node.title}, version ${version}`, confirmed_at: null, confirmed_by: null },
+        })
+        .returning('*')) as CalibrationRow[];
+      if (!copied) throw new Error('a calibration was not copied');
+      const text = `${target.name} inherits a calibration from ${point.node.name}, version ${version}, by ${by}: not confirmed yet`;
+      await writeNodeLog(change.trx, [{ node: target.node, level: 'info', text }]);
+      return { row: copied, versions: [...target.calibrations, inForce(copied)] };
+    });
+    await this.settle(target, made.version, versions, made.valid_from.getTime());
+    return { version: made.version };
+  }
+
+  /** Somebody has held a reference beside it. Throws 422 with the figures where the two are too far apart, 409 where there is nothing to confirm. */
+  async confirm(point: PointEntry, version: number, { shows, instrument }: { shows: number; instrument: number | null }, by: string) {
+    const now = Date.now();
+    const beside = await instrumentOf(this.parts.database, instrument, point.body.unit, [{ reference: shows, raw: shows }], now);
+    const newest = this.parts.engine.state.newest.get(point.id);
+    if (!newest || newest.quality === 'bad' || now - newest.at > freshForMs(intervalSeconds(point)))
+      throw new ProblemError(409, 'No reading', `${point.body.label} has no good reading of now to compare with: wait for the next one.`);
+    await this.change(point, async (change) => {
+      const known = point.calibrations.find((each) => each.version === version);
+      if (!known?.inherited)
+        throw new ProblemError(409, 'Nothing to confirm', `Calibration ${version} is not inherited, or was confirmed before.`);
+      const fault = confirmFault(point.body, newest.value, shows, Math.hypot(known.uncertainty, beside?.uncertainty ?? 0));
+      if (fault !== null) throw new ProblemError(422, 'Too far apart', fault, [{ path: 'body.shows', message: fault }]);
+      const [kept] = (await change
+        .trx('calibration')
+        .where({ point_id: point.id, version })
+        .update({
+          confirmed_at: new Date(now),
+          confirmed_by: by,
+          reference_id: beside?.id ?? null,
+          reference_overdue: beside?.overdue ?? false,
+        })
+        .returning('*')) as CalibrationRow[];
+      if (!kept) throw notFound(`calibration ${version} of ${point.name}`);
+      const text = `inherited calibration ${version} of ${point.name} confirmed by ${by}: reads ${newest.value}, by hand ${shows} ${point.body.unit}`;
+      await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
+      return { row: kept, versions: point.calibrations.map((each) => (each.version === version ? inForce(kept) : each)) };
+    });
+    const [kept] = (await calibrationRows(this.parts.database).where({ 'c.point_id': point.id, 'c.version': version })) as CalibrationRow[];
+    if (!kept) throw notFound(`calibration ${version} of ${point.name}`);
+    return viewOf(kept);
   }
 
   async withdraw(point: PointEntry, version: number, by: string): Promise<number> {
@@ -193,7 +225,7 @@ export class Calibrations {
         .where({ point_id: point.id, version })
         .whereNull('withdrawn_at')
         .update({ withdrawn_at: new Date(), withdrawn_by: by, settled: false })
-        .returning('*')) as Row[];
+        .returning('*')) as CalibrationRow[];
       if (!gone) throw notFound(`calibration ${version} in force of ${point.name}`);
       const text = `calibration ${version} of ${point.name} withdrawn by ${by}`;
       await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
@@ -221,7 +253,7 @@ export class Calibrations {
   };
 
   private async goOn(): Promise<void> {
-    const rows = (await this.parts.database('calibration').where({ settled: false })) as Row[];
+    const rows = (await this.parts.database('calibration').where({ settled: false })) as CalibrationRow[];
     for (const row of rows) {
       const point = this.parts.registry.points.get(row.point_id);
       if (point) await this.settle(point, row.version, point.calibrations, row.valid_from.getTime());
@@ -231,8 +263,8 @@ export class Calibrations {
   /** Puts other calibrations of a point in force, in turn with its readings: none comes in between that is converted by the old ones. */
   private change(
     point: PointEntry,
-    write: (change: Change) => Promise<{ row: Row; versions: readonly CalibrationInForce[] }>,
-  ): Promise<{ row: Row; versions: readonly CalibrationInForce[] }> {
+    write: (change: Change) => Promise<{ row: CalibrationRow; versions: readonly CalibrationInForce[] }>,
+  ): Promise<{ row: CalibrationRow; versions: readonly CalibrationInForce[] }> {
     const { store, engine, hub } = this.parts;
     return engine.work(() =>
       store.commit(async (change) => {

@@ -1,4 +1,5 @@
 import { calibrate, references } from '@dewpost/contract';
+import type * as z from 'zod';
 import { Router, type Request, type Response } from 'express';
 import type { Database } from '../database/connect';
 import { bind, bindRaw } from '../http/bind';
@@ -32,6 +33,19 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
   bind(router, calibrate.withdraw, async ({ params, me }) => ({
     reconverted: await calibrations.withdraw(pointNamed(registry, params), params.version, me?.name ?? ''),
   }));
+  bind(router, calibrate.copy, async ({ params, body, me }) => {
+    const point = pointNamed(registry, params);
+    const copied: z.output<(typeof calibrate.copy)['reply']> = [];
+    // One after the other: each is a change of its own, and says for itself how it went.
+    for (const node of new Set(body.nodes)) {
+      const done = await calibrations.copy(point, params.version, node, me?.name ?? '');
+      copied.push('refused' in done ? { node, version: null, refused: done.refused } : { node, version: done.version, refused: null });
+    }
+    return copied;
+  });
+  bind(router, calibrate.confirm, ({ params, body, me }) =>
+    calibrations.confirm(pointNamed(registry, params), params.version, body, me?.name ?? ''),
+  );
   bind(router, calibrate.hold, ({ params, body, me }) => holds.hold(pointNamed(registry, params), body.minutes, me?.name ?? ''));
   bind(router, calibrate.letGo, ({ params, me }) => holds.letGo(pointNamed(registry, params), me?.name ?? ''));
   for (const [endpoint, form] of [

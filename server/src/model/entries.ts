@@ -68,6 +68,8 @@ export interface CalibrationInForce {
   readonly uncertainty: number;
   /** When it is due to be made again, ms. */
   readonly dueAt: number | null;
+  /** Copied from a like node, and not confirmed here. */
+  readonly inherited: boolean;
 }
 
 /** Somebody has locked an output out: it is off, whatever asks for it. */

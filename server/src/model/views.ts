@@ -56,6 +56,7 @@ export function pointView(point: PointEntry): Point {
     uncalibrated: uncalibrated(point),
     heldUntil: point.heldUntil,
     calibrationDue: versionAt(raw, point.calibrations, Date.now())?.dueAt ?? null,
+    inherited: versionAt(raw, point.calibrations, Date.now())?.inherited ?? false,
     everySeconds: point.inputs.length === 0 ? null : intervalSeconds(point),
     calibratesTo: { unit, min, max, decimals },
   };

@@ -1,6 +1,6 @@
 import type { Provable, TripTest } from '@dewpost/contract';
 import { inAlarm } from '@dewpost/core/alarm';
-import { isThrough, judgeLegs, NO_TIMES, proofDueAt, type LegResult, type TestScope, type TestTimes } from '@dewpost/core/proof';
+import { isThrough, NO_TIMES, proofDueAt, type TestTimes } from '@dewpost/core/proof';
 import type { DoneMessage, HandsetMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import { thresholdKey } from '../engine/effects';
@@ -16,6 +16,7 @@ import { AtTime } from '../store/at-time';
 import type { Change, Store } from '../store/change';
 import { endedTests, lastTests } from './trip-test-rows';
 import { readinessOf, scopeOf } from './trip-test-ready';
+import { legsIn, viewOf, type UnderWay } from './trip-test-view';
 
 interface Parts {
   store: Store;
@@ -32,21 +33,6 @@ const BY_HAND_MS = 180_000;
 /** Commands and read-backs are waited for so long beyond what the guards of an output may hold it, ms. */
 const PUT_BACK_MS = 15_000;
 const DRAWN_OUT = 'its time was up';
-
-/** The test under way, as this server knows it. */
-interface UnderWay {
-  readonly view: Omit<TripTest, 'legs' | 'phase' | 'endedAt' | 'endedWhy' | 'passed'>;
-  readonly scope: TestScope;
-  readonly point: PointEntry;
-  readonly output: PointEntry | null;
-  times: TestTimes;
-  phase: TripTest['phase'];
-  why: string | null;
-  /** What a node said that hindered its output. */
-  detail: string | null;
-  /** What came of it, once it is over; when, ms. */
-  over: { readonly endedAt: number; readonly passed: boolean } | null;
-}
 
 /**
  * Proves one rule at a time on its real node: its setpoint is put just beyond the present value, its delays are left out, each leg is timed,
@@ -147,6 +133,11 @@ export class TripTests {
       ...{ threshold_id: entry.id, version: entry.version, title: titleOf(entry), by_whom: by, how: forcing.how, setpoint, value },
       ...{ output: output?.body.label ?? null, begun_at: new Date(now), until: new Date(now + waits) },
     };
+    // One whose begin got no answer from the database is known to nobody here: it never ran.
+    await change
+      .trx('trip_test')
+      .whereNull('ended_at')
+      .update({ ended_at: new Date(now), ended_why: 'it never began: the database gave no answer', passed: false });
     const [written] = (await change.trx('trip_test').insert(row).returning('id')) as { id: number }[];
     if (!written) throw new Error('a trip test was not written');
     const running: UnderWay = {
@@ -264,36 +255,3 @@ export class TripTests {
     this.parts.hub.publish([{ type: 'trip-test', test: viewOf(running) }]);
   }
 }
-
-/** An output may be held on for its least time: that is no fault of the leg. */
-const heldOn = ({ output }: UnderWay): number => (output?.body.output?.guards.minOnSeconds ?? 0) * 1000;
-
-function legsIn(running: UnderWay): TripTest['legs'] {
-  const { scope, times } = running;
-  return judgeLegs(scope, times, { 'put back': heldOn(running) }).map((leg) => ({ ...leg, detail: detailOf(running, leg) }));
-}
-
-function detailOf({ times, detail, view, output }: UnderWay, { leg, ms, passed }: LegResult): string | null {
-  if (passed) return null;
-  if (ms !== null) return 'took longer than its limit';
-  switch (leg) {
-    case 'sensor':
-    case 'rule':
-      return view.how === 'by hand' ? 'it was not moved, or its node did not say so' : 'no reading met the setpoint of the test';
-    case 'message':
-      return times.trippedAt === null ? null : 'nothing arrived: no way, quiet hours, or on the shelf';
-    case 'output':
-      return times.trippedAt === null ? null : (detail ?? 'it did not read back as it was told');
-    case 'put back':
-      return times.commandedAt === null ? 'it was not switched' : `${output?.body.label ?? 'it'} has not read back off: look at it`;
-  }
-}
-
-const viewOf = (running: UnderWay): TripTest => ({
-  ...running.view,
-  phase: running.phase,
-  endedAt: running.over?.endedAt ?? null,
-  endedWhy: running.why,
-  passed: running.over?.passed ?? null,
-  legs: legsIn(running),
-});

@@ -37,6 +37,8 @@ export class CalibrateList {
   protected readonly bare = computed(() =>
     this.measured().filter((point) => point.uncalibrated && this.nodes()[point.node]?.state === 'proved'),
   );
+  /** Copied from a like node, and confirmed by nobody here. */
+  protected readonly inherited = computed(() => this.measured().filter((point) => point.inherited));
   /** What is due within a month, the most overdue first. */
   protected readonly due = computed(() => {
     const now = Date.now();

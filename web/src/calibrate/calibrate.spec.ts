@@ -19,6 +19,7 @@ const kept = (change: Partial<Calibration> = {}): Calibration => ({
   withdrawnAt: null,
   withdrawnBy: null,
   instrument: null,
+  inherited: null,
   ...change,
 });
 const readings = (...raws: number[]) => ({

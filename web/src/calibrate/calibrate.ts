@@ -42,6 +42,7 @@ import { beyondCaptures, changedRules } from './after-fit';
 import { CalibrateList } from './calibrate-list';
 import { CalibratePages } from './calibrate-pages';
 import { FitChart } from './fit-chart';
+import { InheritLine } from './inherit-line';
 import { InstrumentChoice } from './instrument-choice';
 import { BY_HAND, METHODS } from './methods';
 import { RecipeSteps } from './recipe-steps';
@@ -57,6 +58,7 @@ const LOOKED_AT = 5;
     CalibrateList,
     CalibratePages,
     FitChart,
+    InheritLine,
     InstrumentChoice,
     MatButton,
     MatFormFieldModule,
@@ -290,6 +292,9 @@ export class Calibrate {
       this.said.set({ text: beaten ? `${messageOf(error)} Your captures stay here.` : messageOf(error), bad: true });
     }
     this.busy.set(false);
+    this.changed();
+  }
+  protected changed(): void {
     this.inForce.reload();
     this.versions.reload();
   }
@@ -310,7 +315,6 @@ export class Calibrate {
     } catch (error) {
       this.said.set({ text: messageOf(error), bad: true });
     }
-    this.inForce.reload();
-    this.versions.reload();
+    this.changed();
   }
 }

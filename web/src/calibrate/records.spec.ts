@@ -16,7 +16,7 @@ const aRecord = (change: Partial<CalibrationRecord> = {}): CalibrationRecord => 
     recipe: null,
   },
   ...{ coefficients: { gain: 1.0101, offset: -0.404 }, uncertainty: 0.12, from: NOON, dueAt: NOON + 365 * DAY, note: 'in ice water' },
-  ...{ madeBy: 'millwright', madeAt: NOON, withdrawnAt: null, withdrawnBy: null },
+  ...{ madeBy: 'millwright', madeAt: NOON, withdrawnAt: null, withdrawnBy: null, inherited: null },
   ...{ instrument: { id: 1, name: 'Glass thermometer', certificate: 'WM-0412', overdue: false } },
   ...{ point: 1, node: 'loft-climate', name: 'temperature', label: 'Air temperature', unit: '°C' },
   ...change,

@@ -42,7 +42,7 @@ export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectA
   return {
     provision: nodes.filter((node) => node.state !== 'proved').length,
     calibrate: points.filter(
-      (point) => (point.uncalibrated || (point.calibrationDue !== null && point.calibrationDue < Date.now())) && live.has(point.node),
+      (point) => (point.uncalibrated || point.inherited || (point.calibrationDue !== null && point.calibrationDue < Date.now())) && live.has(point.node),
     ).length,
     watch: points.filter((point) => live.has(point.node)).length,
     respond: open.length,

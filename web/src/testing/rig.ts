@@ -96,6 +96,7 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     uncalibrated: false,
     heldUntil: null,
     calibrationDue: null,
+    inherited: false,
     everySeconds: null,
     calibratesTo: { unit: change.unit ?? '%', min: change.min ?? 0, max: change.max ?? 100, decimals: change.decimals ?? 1 },
     ...change,

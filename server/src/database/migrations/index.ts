@@ -18,6 +18,7 @@ import { nodeFacts031 } from './031-node-facts';
 import { tripTests032 } from './032-trip-tests';
 import { timetables033 } from './033-timetables';
 import { references034 } from './034-references';
+import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
 import { kept022 } from './022-kept';
@@ -56,4 +57,5 @@ export const migrations: readonly Migration[] = [
   tripTests032,
   timetables033,
   references034,
+  inherited035,
 ];

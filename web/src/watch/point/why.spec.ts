@@ -17,6 +17,7 @@ const version = (change: Partial<Calibration> = {}): Calibration => ({
     withdrawnAt: null,
     withdrawnBy: null,
     instrument: null,
+    inherited: null,
   },
   ...change,
 });
