@@ -1,6 +1,4 @@
 import type { Alert, LiveEvent, Relay, Threshold } from '@dewpost/contract';
-import { shiftThreshold } from '@dewpost/core/alarm';
-import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import type { Hub } from '../events/hub';
@@ -13,12 +11,11 @@ import { ensureMonths } from '../database/partitions';
 import { Outcome, type Change, type Store } from '../store/change';
 import { ClockWatch, machineClock, type Clock } from './clock-watch';
 import { Draft, emptyEngineState, type EngineState } from './draft';
-import { nodeKey, thresholdKey, type Effect } from './effects';
+import type { Effect } from './effects';
 import { evaluateTick } from './evaluate';
 import { readStored } from './load';
-import { readsOnAfterOff, stuckAlert } from './node-alerts';
-import { outputParts, outputReading } from './output-record';
-import { databaseAway } from '../store/sql-state';
+import { movedWithClock } from './moved-clock';
+import { takeReadBack } from './read-back';
 import type { WayRule } from './ledger';
 import { Recorder, type Decided } from './recorder';
 import { relayView } from './relay-view';
@@ -27,7 +24,9 @@ import { silencesOf } from './silence';
 import { routeOf, tellWhoIsDue, type Routes } from './telling';
 import { dueRuns, noteRuns, runEffects, runParts } from './timetable-runs';
 import type { ShelfBook } from './shelf';
-import { NOBODY_TOLD, rowOfTold, toldShifted, type Told, type ToldRow } from './told';
+import { standDownNode, standDownRules } from './stand-down';
+import { Ticker } from './ticker';
+import { NOBODY_TOLD, rowOfTold, type Told, type ToldRow } from './told';
 import { watchOutputs } from './watch-outputs';
 import { Writes } from './writes';
 
@@ -45,7 +44,7 @@ const LANE = 'engine';
  */
 export class Engine {
   state: EngineState = emptyEngineState();
-  private timer: NodeJS.Timeout | null = null;
+  private readonly ticker: Ticker;
   /** Since when this server has listened without a gap, ms. */
   private listeningSince: number;
   /** Commits without an answer that the state has been read anew after. */
@@ -79,6 +78,7 @@ export class Engine {
     },
   ) {
     this.recorder = new Recorder(parts);
+    this.ticker = new Ticker(parts.tickMs, parts.log);
     this.clock = parts.clock ?? machineClock;
     this.clockWatch = new ClockWatch(this.clock);
     this.listeningSince = this.now();
@@ -95,28 +95,14 @@ export class Engine {
   }
 
   start(): void {
-    let underWay = false;
-    let failing = false;
-    this.timer = setInterval(() => {
-      // One at a time: those that wait for a database that is away would all run when it is back.
-      if (underWay) return;
-      underWay = true;
-      this.work(() => this.tick())
-        .then(
-          () => (failing = false),
-          (error: unknown) => {
-            if (databaseAway(error)) this.couldNotListen();
-            // Said once, not each second for as long as it lasts.
-            if (!failing) this.parts.log.error({ err: error }, 'the engine tick failed; it is tried again');
-            failing = true;
-          },
-        )
-        .finally(() => (underWay = false));
-    }, this.parts.tickMs);
+    this.ticker.start(
+      () => this.work(() => this.tick()),
+      () => this.couldNotListen(),
+    );
   }
 
   async stop(): Promise<void> {
-    if (this.timer) clearInterval(this.timer);
+    this.ticker.stop();
     await this.work(() => Promise.resolve());
   }
 
@@ -188,16 +174,7 @@ export class Engine {
     return this.work(async () => {
       const draft = await this.draft();
       const now = this.now();
-      const effects = [...node.points.values()].flatMap((output) =>
-        (draft.demands.get(output.id) ?? []).map(({ source, threshold }): Effect => ({
-          kind: 'end-demand',
-          output,
-          source,
-          threshold,
-          at: now,
-          why,
-        })),
-      );
+      const effects = standDownNode(draft, node, now, why);
       return this.transact(draft, now, async (change) => ({ value: await write(change), effects: [...besides, ...effects] }));
     });
   }
@@ -212,13 +189,7 @@ export class Engine {
     return this.work(async () => {
       const draft = await this.draft();
       const now = this.now();
-      const effects = ids.flatMap((id): Effect[] => {
-        draft.setThreshold(id, { phase: 'normal', since: null, lastAt: null, lastValue: null, watermark: null });
-        const { output: switched = null } = this.parts.registry.thresholds.get(id)?.rule ?? {};
-        const output = switched === null ? undefined : this.parts.registry.points.get(switched);
-        const closed: Effect = { kind: 'close-alert', key: thresholdKey(id), at: now, why };
-        return output ? [closed, { kind: 'end-demand', output, source: 'threshold', threshold: id, at: now, why }] : [closed];
-      });
+      const effects = standDownRules(draft, this.parts.registry, ids, now, why);
       await this.transact(draft, now, async (change) => ({ value: await write(change), effects: [...effects, ...besides] }));
     });
   }
@@ -256,39 +227,8 @@ export class Engine {
     await this.work(async () => {
       const draft = await this.draft();
       const now = this.now();
-      const last = draft.commands.get(output.id);
-      // A late answer to an older command says what was then: it proves nothing of what was told since, and is only kept with its command.
-      const late = done.id !== null && last !== undefined && done.id !== last.id;
-      const key = nodeKey('output-stuck', node, output);
-      const effects: Effect[] =
-        !late && readsOnAfterOff(last, done, now)
-          ? [stuckAlert(key, node, output, now)]
-          : done.state === false && !late
-            ? [{ kind: 'close-alert', key, at: now, why: 'reads back off' }]
-            : [];
-      if (!late) {
-        const before = draft.relays.get(output.id);
-        const since = done.lastedMs !== undefined ? now - done.lastedMs : before?.state === done.state ? (before?.since ?? now) : now;
-        draft.relays.set(output.id, {
-          ...relayView(draft, output, now),
-          state: done.state,
-          readAt: now,
-          since,
-          result: done.result,
-          reason: done.reason,
-          heldUntil: done.waitMs === undefined ? null : now + done.waitMs,
-        });
-        if (last && done.id === last.id) draft.commands.set(output.id, { ...last, answeredAt: last.answeredAt ?? now });
-      }
-      if (draft.waiting.get(output.id)?.id === done.id) draft.waiting.delete(output.id);
-      const writes = new Writes();
-      if (done.id) writes.answer(output.id, done, now);
-      const since = draft.relays.get(output.id)?.since ?? now;
-      const reading = late || done.state === null ? null : outputReading(draft, output, done.state, since, now);
-      if (reading) {
-        await ensureMonths(this.parts.store.database, [reading]);
-        for (const part of outputParts(reading)) writes.beside(part);
-      }
+      const { effects, writes, reading } = takeReadBack(draft, node, output, done, now);
+      if (reading) await ensureMonths(this.parts.store.database, [reading]);
       const first = (): LiveEvent[] =>
         reading ? [{ type: 'readings', readings: [[reading.point.id, reading.at, reading.value, 'good', null]] }] : [];
       await this.transactAlone({ draft, effects, now, writes, first, changed: [output] }, (outcome) =>
@@ -398,36 +338,7 @@ export class Engine {
   private async clockWasSet(byMs: number): Promise<void> {
     this.parts.log.warn({ byMs }, 'the clock of this machine was set: delays and time limits go on from where they were');
     const now = this.now();
-    const draft = new Draft(this.state);
-    for (const id of this.state.thresholds.keys()) draft.setThreshold(id, shiftThreshold(draft.threshold(id), byMs));
-    for (const [id, newest] of this.state.newest) draft.newest.set(id, { ...newest, at: newest.at + byMs });
-    for (const [id, at] of this.state.lastGood) draft.lastGood.set(id, at + byMs);
-    for (const [id, last] of this.state.commands) draft.commands.set(id, { ...last, at: last.at + byMs, since: last.since + byMs });
-    for (const [id, demands] of this.state.demands)
-      draft.demands.set(
-        id,
-        demands.map((demand) => ({ ...demand, endsAt: demand.endsAt === null ? null : demand.endsAt + byMs })),
-      );
-    const writes = new Writes();
-    // Whoever comes next comes as long after the trip as if nobody had set it.
-    for (const { id } of this.state.alerts.values()) {
-      const told = toldShifted(this.state.told.get(id) ?? NOBODY_TOLD, byMs);
-      draft.told.set(id, told);
-      writes.told(id, rowOfTold(told));
-    }
-    writes.keepStates(draft.changes());
-    writes.beside({
-      name: 'time_limits_moved',
-      sql: `update demand set ends_at = ends_at + ? * interval '1 millisecond' where ended_at is null`,
-      bindings: [byMs],
-    });
-    writes.beside({
-      name: 'clock_noted',
-      sql: `insert into node_log (node_id, level, body) select id, 'info', cast(? as text) from node`,
-      bindings: [
-        `the clock of the house was set ${byMs > 0 ? 'forward' : 'back'} by ${formatDuration(Math.abs(byMs))}: delays and time limits go on from where they were`,
-      ],
-    });
+    const { draft, writes } = movedWithClock(this.state, byMs);
     const outcome = new Outcome();
     outcome.apply(() => {
       draft.keep();

@@ -66,6 +66,25 @@ describe('an output in words', () => {
     expect([held.held, held.inside, held.guards.map((g) => g.binds)]).toEqual([true, 'may start in 8 s', [false, true, false]]);
     expect(outputWords(point, relay({ result: 'held', reason: 'min-off', heldUntil: now - 1 }), now).held).toBe(false);
   });
+  it('waits for its hours where a rule asks for it out of them; a hand waits for none, and elsewhere it may be time', () => {
+    // 00:16 in UTC, 01:16 in Berlin.
+    const asked = relay({
+      askedBy: 'Humidity too low',
+      askedFor: 'threshold',
+      timetable: { version: 1, lines: [], hours: { from: 60, to: 120 } },
+    });
+    expect(outputWords(point, asked, now, 'UTC').inside).toBe('waits for its hours, from 01:00');
+    expect(outputWords(point, asked, now, 'Europe/Berlin').inside).toBe('asked, not on yet');
+    expect(outputWords(point, { ...asked, askedFor: 'hand' }, now, 'UTC').inside).toBe('asked, not on yet');
+    expect(outputWords(point, { ...asked, askedBy: null, askedFor: null }, now, 'UTC').inside).toBe('ready');
+  });
+  it('a run of its timetable ends by the timetable, not by a hand', () => {
+    const running = relay({ state: true, renewing: true, endsAt: now + 60_000, offAt: now + 60_000, leaseUntil: now + 20_000 });
+    expect(outputWords(point, { ...running, askedFor: 'timetable', askedBy: 'timetable' }, now)).toMatchObject({
+      outside: 'timetable',
+      asked: 'timetable',
+    });
+  });
   it('says what the read-back proves', () => {
     expect(outputWords(point, relay({}), now).readBack).toMatch(/proves it/);
     expect(outputWords({ ...point, output: { ...point.output!, readBack: 'pin' } }, relay({}), now).readBack).toMatch(/proves nothing/);

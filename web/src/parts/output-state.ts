@@ -1,5 +1,6 @@
 import type { Point, Relay } from '@dewpost/contract';
 import { formatDuration, formatSpan } from '@dewpost/core/quantity';
+import { quietHours, timeOfMinute } from '@dewpost/core/time';
 
 /** What an output's bar says. */
 export interface OutputWords {
@@ -35,8 +36,8 @@ const READ_BACK: Record<string, string> = {
   load: 'load measured, proves it',
 };
 
-/** An output in words: its state read back, when it goes off by itself, and which guards bind now. */
-export function outputWords(point: Point, relay: Relay | null, now: number): OutputWords {
+/** An output in words: its state read back, when it goes off by itself, and which guards bind now. `zone`: whose hours those of its timetable are. */
+export function outputWords(point: Point, relay: Relay | null, now: number, zone = 'UTC'): OutputWords {
   const guards = point.output?.guards;
   const state = relay?.state === true ? 'on' : relay?.state === false ? 'off' : 'unknown';
   const held = relay?.result === 'held' && (relay.heldUntil ?? 0) > now;
@@ -89,6 +90,10 @@ export function outputWords(point: Point, relay: Relay | null, now: number): Out
   if (relay?.lock) {
     words.held = true;
     words.inside = `locked out by ${relay.lock.by}`;
+    return words;
+  }
+  if (relay?.askedBy && relay.askedFor !== 'hand' && relay.timetable?.hours && !quietHours(zone, relay.timetable.hours).isQuiet(now)) {
+    words.inside = `waits for its hours, from ${timeOfMinute(relay.timetable.hours.from)}`;
     return words;
   }
   words.held = held;

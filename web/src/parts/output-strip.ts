@@ -1,6 +1,8 @@
 import type { Point, Relay } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input, output } from '@angular/core';
 import { MatButton } from '@angular/material/button';
+import { Store } from '@ngrx/store';
+import { selectTimezone } from '../data/selectors';
 import { Clock } from './clock';
 import { outputWords } from './output-state';
 
@@ -13,6 +15,7 @@ import { outputWords } from './output-state';
 })
 export class OutputStrip {
   private readonly clock = inject(Clock);
+  private readonly zone = inject(Store).selectSignal(selectTimezone);
   readonly point = input.required<Point>();
   readonly relay = input<Relay | null>(null);
   readonly under = input('');
@@ -20,7 +23,7 @@ export class OutputStrip {
   readonly switchable = input(false);
   readonly switching = output();
   protected readonly width = 338;
-  protected readonly words = computed(() => outputWords(this.point(), this.relay(), this.clock.now()));
+  protected readonly words = computed(() => outputWords(this.point(), this.relay(), this.clock.now(), this.zone()));
   protected readonly barEnd = computed(() => 14 + this.words().left * (this.width - 28));
   protected readonly guardX = (index: number): number =>
     14 +

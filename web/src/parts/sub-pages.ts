@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
-import { RouterLink, RouterLinkActive } from '@angular/router';
+import { RouterLink, RouterLinkActive, type IsActiveMatchOptions } from '@angular/router';
 
 /** The sub-pages of a stage, as underlined words. */
 @Component({
@@ -11,7 +11,7 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
         [routerLink]="page[0]"
         routerLinkActive="here"
         ariaCurrentWhenActive="page"
-        [routerLinkActiveOptions]="{ exact: page[2] !== 'and below' }"
+        [routerLinkActiveOptions]="page[2] === 'and below' ? below : exactly"
         >{{ page[1] }}</a
       >
     }
@@ -20,6 +20,14 @@ import { RouterLink, RouterLinkActive } from '@angular/router';
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class SubPages {
+  /** Whatever is asked of a page besides: it is the same page. */
+  protected readonly exactly: IsActiveMatchOptions = {
+    paths: 'exact',
+    queryParams: 'ignored',
+    fragment: 'ignored',
+    matrixParams: 'ignored',
+  };
+  protected readonly below: IsActiveMatchOptions = { ...this.exactly, paths: 'subset' };
   readonly label = input.required<string>();
   readonly pages = input.required<readonly (readonly [string, string, 'and below'?])[]>();
 }

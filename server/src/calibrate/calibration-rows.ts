@@ -1,0 +1,75 @@
+import type { Calibration } from '@dewpost/contract';
+import type { Curve } from '@dewpost/core/calibration';
+import type { Database } from '../database/connect';
+import type { CalibrationInForce } from '../model/entries';
+
+export interface CalibrationRow {
+  point_id: number;
+  version: number;
+  method: Calibration['method'];
+  captures: Calibration['captures'];
+  gain: number;
+  value_offset: number;
+  curve: Curve | null;
+  recipe: Calibration['recipe'];
+  uncertainty: number;
+  valid_from: Date;
+  due_at: Date | null;
+  note: string;
+  made_by: string;
+  made_at: Date;
+  withdrawn_at: Date | null;
+  withdrawn_by: string | null;
+  inherited_from: string | null;
+  confirmed_at: Date | null;
+  confirmed_by: string | null;
+  reference_id: number | null;
+  reference_overdue: boolean;
+  reference_name?: string | null;
+  reference_certificate?: string | null;
+}
+
+/** As pages see it. */
+export const viewOf = (row: CalibrationRow): Calibration => ({
+  version: row.version,
+  method: row.method,
+  captures: row.captures,
+  uncertainty: row.uncertainty,
+  note: row.note,
+  madeBy: row.made_by,
+  instrument:
+    row.reference_id === null
+      ? null
+      : {
+          ...{ id: row.reference_id, name: row.reference_name ?? '', certificate: row.reference_certificate ?? '' },
+          overdue: row.reference_overdue,
+        },
+  inherited:
+    row.inherited_from === null
+      ? null
+      : { from: row.inherited_from, confirmedAt: row.confirmed_at?.getTime() ?? null, confirmedBy: row.confirmed_by },
+  recipe: row.recipe,
+  coefficients: { gain: row.gain, offset: row.value_offset, ...(row.curve && { curve: row.curve }) },
+  from: row.valid_from.getTime(),
+  dueAt: row.due_at?.getTime() ?? null,
+  madeAt: row.made_at.getTime(),
+  withdrawnAt: row.withdrawn_at?.getTime() ?? null,
+  withdrawnBy: row.withdrawn_by,
+});
+/** As intake wants it. */
+export const inForce = (row: CalibrationRow): CalibrationInForce => ({
+  version: row.version,
+  from: row.valid_from.getTime(),
+  dueAt: row.due_at?.getTime() ?? null,
+  inherited: row.inherited_from !== null && row.confirmed_at === null,
+  gain: row.gain,
+  offset: row.value_offset,
+  curve: row.curve,
+  uncertainty: row.uncertainty,
+});
+
+/** Calibrations with the instruments that they were made beside. */
+export const calibrationRows = (database: Database) =>
+  database('calibration as c')
+    .leftJoin('reference as f', 'f.id', 'c.reference_id')
+    .select('c.*', 'f.name as reference_name', 'f.certificate as reference_certificate');
