@@ -82,6 +82,8 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   /** As its point reports: contacts and states hold between two readings. */
   confirm: z.enum(['readings', 'hold']),
   phase: z.enum(['normal', 'pending-on', 'active', 'pending-off']),
+  /** When it is due to be proved again on its node, ms; `null`: it never was. */
+  proofDueAt: z.number().nullable().default(null),
 });
 export type Threshold = z.infer<typeof thresholdSchema>;
 

@@ -26,7 +26,16 @@ afterAll(async () => {
 const RULE = { side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };
 const add = (body: object): Promise<Answer> => house.maker.post('/api/v1/thresholds', { ...RULE, point: points['humidity'], ...body });
 const change = async (id: number, body: object): Promise<Answer> => {
-  const { id: _id, point: _point, clearLevel: _clear, confirm: _confirm, phase: _phase, version, ...before } = await inForce(id);
+  const {
+    id: _id,
+    point: _point,
+    clearLevel: _clear,
+    confirm: _confirm,
+    phase: _phase,
+    proofDueAt: _due,
+    version,
+    ...before
+  } = await inForce(id);
   return house.maker.call('PUT', `/api/v1/thresholds/${id}`, { ...before, ...body, from: version });
 };
 const inForce = async (id: number): Promise<Body> =>

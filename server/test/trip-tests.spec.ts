@@ -62,6 +62,7 @@ describe('a trip test', () => {
     expect([test.passed, test.endedWhy, test.output]).toEqual([true, 'every leg has ended', 'Humidifier']);
     expect(onOff()).toEqual([true, false]);
     expect(told(/^Test: Humidity too low/)).toHaveLength(1);
+    expect((await inForce()).proofDueAt).toBe((test.endedAt ?? 0) + 180 * 86_400_000);
     expect(await own()).toMatchObject({ passedAt: test.endedAt, dueAt: (test.endedAt ?? 0) + 180 * 86_400_000 });
   });
 
@@ -83,7 +84,16 @@ describe('a trip test', () => {
     const { body } = await begin();
     const second = await begin();
     expect([second.status, second.body.detail]).toEqual([409, expect.stringMatching(/is being tested by millwright/)]);
-    const { id: _id, point: _point, clearLevel: _clear, confirm: _confirm, phase: _phase, version, ...before } = await inForce();
+    const {
+      id: _id,
+      point: _point,
+      clearLevel: _clear,
+      confirm: _confirm,
+      phase: _phase,
+      proofDueAt: _due,
+      version,
+      ...before
+    } = await inForce();
     const changed = await house.maker.call('PUT', `/api/v1/thresholds/${rule.id}`, { ...before, setpoint: 55, from: version });
     expect([changed.status, changed.body.title]).toEqual([409, 'Being tested']);
     expect((await house.maker.call('DELETE', `/api/v1/thresholds/${rule.id}`)).status).toBe(409);

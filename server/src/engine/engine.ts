@@ -1,4 +1,5 @@
 import type { Alert, LiveEvent, Relay, Threshold } from '@dewpost/contract';
+import { proofDueAt } from '@dewpost/core/proof';
 import type { DoneMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import type { Hub } from '../events/hub';
@@ -205,6 +206,7 @@ export class Engine {
       hours: entry.rule.hours ?? null,
       unless: entry.rule.unless ?? null,
       phase,
+      proofDueAt: proofDueAt(entry.rule.severity, this.parts.registry.provedAt.get(entry.id) ?? null),
     };
   }
 

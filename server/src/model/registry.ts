@@ -25,6 +25,8 @@ export class Registry {
   timezone = 'UTC';
   /** The rule that is being proved, and how it is judged meanwhile; known to the running server only. */
   test: RuleUnderTest | null = null;
+  /** When rules were proved last on their nodes, by their numbers, ms. */
+  readonly provedAt = new Map<number, number>();
   /** Raw readings before that have gone, by the rule of what is kept; ms. */
   rawFrom = -Infinity;
 

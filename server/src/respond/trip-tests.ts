@@ -53,7 +53,8 @@ export class TripTests {
 
   /** A test that a server left open is over, and what it switched stands down. Once the engine knows its state. */
   async load(): Promise<void> {
-    const { store, engine } = this.parts;
+    const { store, engine, registry } = this.parts;
+    for (const [rule, at] of (await lastTests(store.database)).passedAt) registry.provedAt.set(rule, at);
     const left = (await store.database('trip_test').whereNull('ended_at').select('id', 'threshold_id')) as {
       id: number;
       threshold_id: number;
@@ -229,7 +230,7 @@ export class TripTests {
 
   /** Writes what came of it. */
   private async close(running: UnderWay): Promise<void> {
-    const { store, engine } = this.parts;
+    const { store, engine, registry } = this.parts;
     if (this.running !== running) return;
     const { view, why } = running;
     const legs = legsIn(running);
@@ -245,8 +246,13 @@ export class TripTests {
         this.running = null;
         running.phase = 'over';
         running.over = { endedAt, passed };
+        if (passed) registry.provedAt.set(view.threshold, endedAt);
       });
-      change.tell(() => this.tell(running));
+      change.tell(() => {
+        this.tell(running);
+        const entry = registry.thresholds.get(view.threshold);
+        if (entry) this.parts.hub.publish([{ type: 'threshold', threshold: engine.thresholdView(entry) }]);
+      });
     });
     this.ends.clear('put back');
   }

@@ -37,18 +37,27 @@ export const selectThresholdsByPoint = createSelector(allThresholds.selectAll, (
 );
 
 /** What waits at each stage, for the stage line. */
-export const selectCounts = createSelector(allNodes.selectAll, allPoints.selectAll, selectOpen, (nodes, points, open) => {
-  const live = new Set(nodes.filter((node) => node.state === 'proved' && !node.silent).map((node) => node.id));
-  return {
-    provision: nodes.filter((node) => node.state !== 'proved').length,
-    calibrate: points.filter(
-      (point) => (point.uncalibrated || point.inherited || (point.calibrationDue !== null && point.calibrationDue < Date.now())) && live.has(point.node),
-    ).length,
-    watch: points.filter((point) => live.has(point.node)).length,
-    respond: open.length,
-    upkeep: nodes.filter((node) => node.silent).length,
-  };
-});
+export const selectCounts = createSelector(
+  allNodes.selectAll,
+  allPoints.selectAll,
+  allThresholds.selectAll,
+  selectOpen,
+  (nodes, points, rules, open) => {
+    const now = Date.now();
+    const live = new Set(nodes.filter((node) => node.state === 'proved' && !node.silent).map((node) => node.id));
+    return {
+      provision: nodes.filter((node) => node.state !== 'proved').length,
+      calibrate: points.filter(
+        (point) =>
+          (point.uncalibrated || point.inherited || (point.calibrationDue !== null && point.calibrationDue < now)) && live.has(point.node),
+      ).length,
+      watch: points.filter((point) => live.has(point.node)).length,
+      respond: open.length,
+      // A rule that was never proved waits under Respond; one that was, and is past its day, is a duty like any other.
+      upkeep: nodes.filter((node) => node.silent).length + rules.filter(({ proofDueAt }) => proofDueAt !== null && proofDueAt < now).length,
+    };
+  },
+);
 
 /** Nodes with a board. A source has none: nothing to write, to draw on the site plan, to address or to hang up. */
 export const selectBoardNodes = createSelector(allNodes.selectAll, (nodes) => nodes.filter(({ kind }) => kind === 'node'));
