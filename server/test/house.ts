@@ -110,7 +110,8 @@ export class FakeNode {
   private constructor(
     readonly name: string,
     readonly client: MqttClient,
-    private readonly obeys: boolean,
+    /** Does it do what it is told, and say so? */
+    public obeys: boolean,
   ) {
     client.on('message', (topic, payload) => {
       const message = JSON.parse(payload.toString());

@@ -148,6 +148,27 @@ describe('a trip test', () => {
     expect((await list()).before.filter(({ endedWhy }) => /never began/.test(endedWhy ?? ''))).toHaveLength(1);
   });
 
+  it('gives a guard that holds the output its time: what it held is no fault of the leg', async () => {
+    await node.say(60);
+    await eventually(async () => (await own()).hindered === null, 'the rule to be ready');
+    node.obeys = false;
+    const before = node.commands.length;
+    const { body } = await begin();
+    await node.say(60);
+    const told = await eventually(() => node.commands[before], 'the command');
+    const answer = { id: told.id, point: told.point, readBack: 'contact' as const };
+    node.done({ ...answer, result: 'held', reason: 'min-off', state: false, waitMs: 5000 });
+    const leg = async () => (await list()).running?.legs.find((each) => each.leg === 'output');
+    await eventually(async () => (await leg())?.limitMs === 8000, 'the leg to have five seconds more');
+    expect((await leg())?.ms).toBeNull();
+    node.done({ ...answer, result: 'done', reason: 'demand', state: true });
+    node.obeys = true;
+    await eventually(async () => (await list()).running?.phase === 'putting back' || (await list()).running === null, 'it to be put back');
+    const last = await eventually(() => node.commands.find(({ value }, i) => i > before && !value), 'off');
+    node.done({ id: last.id, point: last.point, readBack: 'contact', result: 'done', reason: 'demand', state: false });
+    expect((await over(body.id)).passed).toBe(true);
+  });
+
   it('is refused with its reason while the output is locked out, or the rule stands in alarm', async () => {
     await eventually(async () => (await own()).hindered === null || /connected|runs already/.test((await own()).hindered), 'a known state');
     await house.maker.post(`/api/v1/relays/${points['humidifier']}/lock`, { minutes: null, reason: 'at the belt' });

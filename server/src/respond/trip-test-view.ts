@@ -13,6 +13,8 @@ export interface UnderWay {
   why: string | null;
   /** What a node said that hindered its output. */
   detail: string | null;
+  /** For how long a guard has held it, ms: that is no fault of the leg. */
+  heldMs: number;
   /** What came of it, once it is over; when, ms. */
   over: { readonly endedAt: number; readonly passed: boolean } | null;
 }
@@ -23,7 +25,10 @@ const heldOn = ({ output }: UnderWay): number => (output?.body.output?.guards.mi
 /** Its legs, each with what it took so far. */
 export function legsIn(running: UnderWay): TripTest['legs'] {
   const { scope, times } = running;
-  return judgeLegs(scope, times, { 'put back': heldOn(running) }).map((leg) => ({ ...leg, detail: detailOf(running, leg) }));
+  return judgeLegs(scope, times, { 'put back': heldOn(running), output: running.heldMs }).map((leg) => ({
+    ...leg,
+    detail: detailOf(running, leg),
+  }));
 }
 
 function detailOf({ times, detail, view, output }: UnderWay, { leg, ms, passed }: LegResult): string | null {

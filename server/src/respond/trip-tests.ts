@@ -1,6 +1,7 @@
 import type { Provable, TripTest } from '@dewpost/contract';
 import { inAlarm } from '@dewpost/core/alarm';
 import { isThrough, NO_TIMES, proofDueAt, type TestTimes } from '@dewpost/core/proof';
+import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage, HandsetMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import { thresholdKey } from '../engine/effects';
@@ -129,7 +130,10 @@ export class TripTests {
     const setpoint = forcing.how === 'setpoint' ? forcing.setpoint : rule.setpoint;
     const scope = scopeOf(entry);
     const output = scope.switches === null || rule.output === null ? null : (registry.points.get(rule.output) ?? null);
-    const waits = forcing.how === 'by hand' ? BY_HAND_MS : 2000 * intervalSeconds(point) + PATIENCE_MS;
+    // A guard may hold the output off for a while yet: it has that long besides.
+    const { minOffSeconds = 0, restSeconds = 0 } = (scope.switches === 'on' && output?.body.output?.guards) || {};
+    const waits =
+      (forcing.how === 'by hand' ? BY_HAND_MS : 2000 * intervalSeconds(point) + PATIENCE_MS) + 1000 * Math.max(minOffSeconds, restSeconds);
     const row = {
       ...{ threshold_id: entry.id, version: entry.version, title: titleOf(entry), by_whom: by, how: forcing.how, setpoint, value },
       ...{ output: output?.body.label ?? null, begun_at: new Date(now), until: new Date(now + waits) },
@@ -146,7 +150,7 @@ export class TripTests {
         ...{ id: written.id, threshold: entry.id, version: entry.version, title: row.title, node: point.node.name, by },
         ...{ how: forcing.how, setpoint, value, output: row.output, begunAt: now, until: now + waits },
       },
-      ...{ scope, point, output, times: NO_TIMES, phase: 'waiting', why: null, detail: null, over: null },
+      ...{ scope, point, output, times: NO_TIMES, phase: 'waiting', why: null, detail: null, heldMs: 0, over: null },
     };
     const { deadband, side } = rule;
     change.apply(() => {
@@ -183,7 +187,11 @@ export class TripTests {
     const last = this.parts.engine.state.commands.get(output.id);
     if (!last || last.at < running.view.begunAt || done.id !== last.id) return;
     if (done.state === (running.scope.switches === 'on')) this.note(running, { commandedAt: last.at, answeredAt: now });
-    else running.detail = `${done.result}: ${done.reason}`;
+    else {
+      running.heldMs = Math.max(running.heldMs, done.result === 'held' ? (done.waitMs ?? 0) : 0);
+      const held = done.result === 'held' && done.waitMs !== undefined ? ` for ${formatDuration(done.waitMs)}` : '';
+      running.detail = `${done.result}${held}: ${done.reason}`;
+    }
   }
 
   private delivered({ alertId, title, trippedAt }: HandsetMessage): void {

@@ -8,7 +8,7 @@ const [TRUNK, UP, DOWN, RAIL] = [62, 30, 94, 128];
 /** Between the trunk and where its two ends run level. */
 const SLOPE = 14;
 /** Words of a post beyond this stand before it. */
-const NO_ROOM = 430;
+const NO_ROOM = 380;
 
 interface Branch {
   readonly path: string;
@@ -94,6 +94,10 @@ export class LegFork {
     };
     return { read, rule, message: after('message'), output: after('output') };
   });
+  /** Seconds, to the last place that tells its posts apart. */
+  private figure(ms: number): string {
+    return formatNumber(ms / 1000, this.end() < 500 ? 3 : 2);
+  }
   private readonly x = (ms: number): number => Math.round(LEFT + (ms / this.end()) * (RIGHT - LEFT));
   protected readonly trunk = computed(() => {
     if ((this.took().get('rule') ?? null) === null) return null;
@@ -102,8 +106,8 @@ export class LegFork {
     return {
       path: `M${LEFT} ${TRUNK}H${tripped}`,
       posts: [
-        { x: received, y: 50, anchor: received < 90 ? 'start' : 'end', words: `received ${formatNumber(read / 1000, 2)}` },
-        { x: tripped, y: 84, anchor: 'end', words: tripped < 90 ? '' : `tripped ${formatNumber(rule / 1000, 2)}` },
+        { x: received, y: 50, anchor: received < 90 ? 'start' : 'end', words: `received ${this.figure(read)}` },
+        { x: tripped, y: 84, anchor: 'end', words: tripped < 90 ? '' : `tripped ${this.figure(rule)}` },
       ],
     };
   });
@@ -118,7 +122,7 @@ export class LegFork {
         path: `M${from} ${TRUNK}L${start} ${y}H${post ?? RIGHT}`,
         post,
         y,
-        words: end === null ? waits : `${words} ${formatNumber(end / 1000, 2)}`,
+        words: end === null ? waits : `${words} ${this.figure(end)}`,
         // Beyond its post, or before it where there is no room.
         textX: post === null ? RIGHT : post > NO_ROOM ? post - 8 : post + 8,
         anchor: post === null || post > NO_ROOM ? 'end' : 'start',

@@ -49,7 +49,7 @@ describe('a proof in words', () => {
       expect(phaseWords(aTest({ phase }), NOON)).not.toMatch(/[Pp]assed/);
     expect(phaseWords(aTest({ phase: 'over', passed: true }), NOON)).toBe('Passed');
     expect(phaseWords(aTest({ phase: 'over', passed: false, endedWhy: 'stopped by baker' }), NOON)).toBe('Not passed: stopped by baker');
-    expect([seconds(420), seconds(null), seconds(12_340)]).toEqual(['0.42', '–', '12.3']);
+    expect([seconds(23), seconds(420), seconds(null), seconds(12_340)]).toEqual(['0.023', '0.42', '–', '12.3']);
   });
 });
 

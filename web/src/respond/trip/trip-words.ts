@@ -51,4 +51,4 @@ export function phaseWords(test: TripTest, now: number): string {
 }
 
 /** Seconds with the figures that fit them. */
-export const seconds = (ms: number | null): string => (ms === null ? '–' : formatNumber(ms / 1000, ms < 9995 ? 2 : 1));
+export const seconds = (ms: number | null): string => (ms === null ? '–' : formatNumber(ms / 1000, ms < 100 ? 3 : ms < 9995 ? 2 : 1));
