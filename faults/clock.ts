@@ -36,7 +36,11 @@ await campaign(opened, async (house) => {
   }
   timers.forEach((timer) => clearInterval(timer));
   const squeezed = await house.query<{ n: number }>(
-    `select count(*)::int as n from (select at - lag(at) over (partition by point_id order by at) as gap from reading) g where gap < interval '100 ms'`,
+    // What an output read back is a reading too, and a hand switches it on and off within some milliseconds.
+    `select count(*)::int as n from (
+       select at - lag(at) over (partition by point_id order by at) as gap
+       from reading join point p on p.id = point_id where p.body->>'kind' = 'measured'
+     ) g where gap < interval '100 ms'`,
   );
   if ((squeezed[0]?.n ?? 0) > 0) throw new Error(`${squeezed[0]?.n} readings were squeezed together`);
   console.log('the clock set an hour forward and ten minutes back: no alert, no reading squeezed, a hand obeyed');

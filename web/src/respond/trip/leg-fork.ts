@@ -25,7 +25,7 @@ interface Branch {
   template: `<svg [attr.viewBox]="'0 0 ' + width + ' 150'" width="100%" aria-hidden="true">
     @if (trunk(); as line) {
       <path [attr.d]="line.path" stroke="var(--ink)" stroke-width="4" fill="none" />
-      @for (post of line.posts; track post.words) {
+      @for (post of line.posts; track $index) {
         <rect [attr.x]="post.x - 2" y="55" width="4" height="14" fill="var(--panel)" stroke="var(--ink)" stroke-width="1.4" />
         <text class="figure" [attr.x]="post.x" [attr.y]="post.y" [attr.text-anchor]="post.anchor">{{ post.words }}</text>
       }
@@ -52,7 +52,12 @@ interface Branch {
           stroke-width="1.4"
         />
       }
-      <text class="figure" [attr.x]="branch.textX" [attr.y]="branch.y + (branch.post === null ? -7 : 4)" [attr.text-anchor]="branch.anchor">
+      <text
+        class="figure"
+        [attr.x]="branch.textX"
+        [attr.y]="branch.y + (branch.anchor === 'end' ? -9 : 4)"
+        [attr.text-anchor]="branch.anchor"
+      >
         {{ branch.words }}
       </text>
     }
@@ -106,7 +111,7 @@ export class LegFork {
     return {
       path: `M${LEFT} ${TRUNK}H${tripped}`,
       posts: [
-        { x: received, y: 50, anchor: received < 90 ? 'start' : 'end', words: `received ${this.figure(read)}` },
+        { x: received, y: 50, anchor: received < 90 ? 'start' : 'end', words: received - LEFT < 6 ? '' : `received ${this.figure(read)}` },
         { x: tripped, y: 84, anchor: 'end', words: tripped < 90 ? '' : `tripped ${this.figure(rule)}` },
       ],
     };
