@@ -171,7 +171,9 @@ export class TripTests {
     const state = engine.state.thresholds.get(running.view.threshold);
     if (!reading || !registry.testing(running.view.threshold) || !state || !inAlarm(state)) return;
     running.phase = 'tripped';
-    const commandedAt = (running.output && engine.state.commands.get(running.output.id)?.at) ?? null;
+    // The first command counts: what is held is told again and again.
+    const told = running.output && engine.state.commands.get(running.output.id);
+    const commandedAt = told && told.at >= running.view.begunAt ? told.at : null;
     this.note(running, { readAt: reading.at, arrivedAt: reading.arrivedAt, trippedAt: engine.now(), commandedAt });
   }
 
@@ -186,7 +188,8 @@ export class TripTests {
     if (running.times.answeredAt !== null) return;
     const last = this.parts.engine.state.commands.get(output.id);
     if (!last || last.at < running.view.begunAt || done.id !== last.id) return;
-    if (done.state === (running.scope.switches === 'on')) this.note(running, { commandedAt: last.at, answeredAt: now });
+    if (done.state === (running.scope.switches === 'on'))
+      this.note(running, { commandedAt: running.times.commandedAt ?? last.at, answeredAt: now });
     else {
       running.heldMs = Math.max(running.heldMs, done.result === 'held' ? (done.waitMs ?? 0) : 0);
       const held = done.result === 'held' && done.waitMs !== undefined ? ` for ${formatDuration(done.waitMs)}` : '';
