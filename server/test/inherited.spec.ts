@@ -39,9 +39,10 @@ describe('an inherited calibration', () => {
     });
     expect([(await point('loft-2')).inherited, (await point('loft-1')).inherited]).toEqual([true, false]);
     await nodes['loft-2']?.say(60);
+    const { id } = await point('loft-2');
     const latest = async (): Promise<Body> =>
-      (await house.maker.get('/api/v1/snapshot')).body.latest.find((each: Body) => each.value === 25.4) ?? null;
-    expect(await eventually(latest, 'the reading, converted')).toBeTruthy();
+      (await house.maker.get('/api/v1/snapshot')).body.latest.find((each: Body) => each.point === id);
+    await eventually(async () => (await latest())?.value === 25.4, 'the reading, converted');
   });
 
   it('never takes the place of one that was made there; each node says for itself why it has none', async () => {

@@ -109,6 +109,44 @@ describe('a rule that another suppresses', () => {
     expect(alert.clearedWhy).toBe('suppressed: Air temperature too high stands');
   });
 
+  it('is judged all the same while that one is only under test, or its node is silent: what a dead contact said last silences nobody', async () => {
+    // The other stands, and its node says nothing more: as far as the engine knows it is silent.
+    const other = await house.node('loft-2', 'Grain loft');
+    const second = await FakeNode.connect(house.server.mqttPort, 'loft-2', other.key);
+    const hot = (await add({ point: other.points['temperature'], side: 'high', setpoint: 20, deadband: 1 })).body.id;
+    await second.say(60);
+    await eventually(async () => (await phase(hot)) === 'active', 'the rule on the other node to stand');
+    await change(cold, { unless: hot });
+    await node.say(40);
+    expect(await phase(cold)).toBe('normal');
+    await second.end();
+    await house.restart(() =>
+      house
+        .database('node')
+        .where({ name: 'loft-2' })
+        .update({ heard_at: new Date(Date.now() - 86_400_000) }),
+    );
+    const heard = async (): Promise<Body> => (await house.maker.get('/api/v1/snapshot')).body.nodes.find(({ id }: Body) => id === 'loft-2');
+    await eventually(async () => (await heard()).silent || null, 'the other node to be silent', 20_000);
+    expect(await phase(hot)).toBe('active');
+    await eventually(async () => {
+      await node.say(40);
+      return (await phase(cold)) === 'active';
+    }, 'it to trip in spite of the rule that still stands');
+    await change(cold, { unless: door });
+  });
+
+  it('keeps its hours and what it waits for when a table of limits is taken in', async () => {
+    await change(cold, { hours: hours(true), expects: null });
+    const table: string = (await house.maker.get('/api/v1/thresholds.csv')).body;
+    const edited = table.split('\r\n').map((line) => (line.startsWith(`${cold},`) ? line.replace(',low,45,', ',low,44,') : line));
+    expect(edited.join('\r\n')).not.toBe(table);
+    const taken = await house.maker.call('PUT', '/api/v1/thresholds.csv', edited.join('\r\n'), { 'content-type': 'text/csv' });
+    expect([taken.status, taken.body.taken]).toEqual([200, true]);
+    expect(await inForce(cold)).toMatchObject({ setpoint: 44, hours: hours(true), unless: door });
+    await change(cold, { hours: null });
+  });
+
   it('never waits for itself, nor for a rule that is not there; and what it names is not retired under it', async () => {
     const circle = await change(door, { unless: cold });
     expect([circle.status, circle.body.detail]).toEqual([422, expect.stringMatching(/goes round in a circle/)]);

@@ -38,7 +38,7 @@ describe('a trip test', () => {
     expect((await begin(house.keeper)).status).toBe(403);
     expect((await begin(house.maker, {})).status).toBe(422);
     const { status, body } = await begin();
-    expect([status, body.detail]).toEqual([409, expect.stringMatching(/nothing has been read of it yet|not armed/)]);
+    expect([status, body.detail]).toEqual([409, expect.stringMatching(/loft-1 is not armed/)]);
     expect((await list()).running).toBeNull();
   });
 

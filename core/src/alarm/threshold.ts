@@ -84,6 +84,12 @@ export function clearLevelOf(side: 'high' | 'low', setpoint: number, deadband: n
   return Number((side === 'high' ? setpoint - deadband : setpoint + deadband).toPrecision(12));
 }
 
+/** What only knows two states, and is told when it changes, is not "too high": it is open, or it is not. */
+export const isTwoStates = (
+  confirm: Confirm,
+  { unit, min, max }: { readonly unit: string; readonly min: number; readonly max: number },
+): boolean => confirm === 'hold' && unit === '' && max - min <= 1;
+
 /** Does this value meet the alarm condition? HIGH at or above the setpoint, LOW at or below it. */
 export function violates(rule: Pick<ThresholdRule, 'side' | 'setpoint'>, value: number): boolean {
   return rule.side === 'high' ? value >= rule.setpoint : value <= rule.setpoint;

@@ -1,5 +1,4 @@
-import { violates, type ThresholdRule } from '../alarm';
-import type { Severity } from '../alarm';
+import { isTwoStates, violates, type Confirm, type Severity, type ThresholdRule } from '../alarm';
 import { roundHalfAway } from '../quantity';
 
 /** By how much of what its point measures a setpoint is put beyond the present value: enough for the next reading to meet it in spite of noise. */
@@ -9,6 +8,9 @@ const MARGIN_OF_RANGE = 0.005;
 export interface ForcedPoint {
   readonly unit: string;
   readonly decimals: number;
+  readonly confirm: Confirm;
+  readonly min: number;
+  readonly max: number;
   readonly physicalMin: number;
   readonly physicalMax: number;
 }
@@ -20,14 +22,11 @@ export interface ForcedPoint {
 export type Forcing =
   { readonly how: 'by hand' } | { readonly how: 'setpoint'; readonly setpoint: number } | { readonly how: 'no'; readonly why: string };
 
-/** What only knows two states is moved by hand. */
-const isState = (point: ForcedPoint): boolean => point.unit === '' && point.physicalMax - point.physicalMin <= 1;
-
 /** The way for this rule while its point reads `value` (unit of the point). The setpoint is in the decimals of the point. */
 export function forcingOf(rule: Pick<ThresholdRule, 'side' | 'setpoint'>, point: ForcedPoint, value: number): Forcing {
   if (violates(rule, value))
     return { how: 'no', why: 'it reads beyond its setpoint already: what a trip does shows by itself. Test it when it is back to normal' };
-  if (isState(point)) return { how: 'by hand' };
+  if (isTwoStates(point.confirm, point)) return { how: 'by hand' };
   const { physicalMin, physicalMax, decimals } = point;
   const margin = Math.max(2 * 10 ** -decimals, MARGIN_OF_RANGE * (physicalMax - physicalMin));
   const wanted = roundHalfAway(rule.side === 'high' ? value - margin : value + margin, decimals);

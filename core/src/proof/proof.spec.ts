@@ -2,20 +2,23 @@ import fc from 'fast-check';
 import { violates } from '../alarm';
 import { forcingOf, isThrough, judgeLegs, LEG_LIMIT_MS, legsOf, NO_TIMES, PROVE_AGAIN_DAYS, proofDueAt, type TestTimes } from '.';
 
-const CO2 = { unit: 'ppm', decimals: 0, physicalMin: 0, physicalMax: 5000 };
-const CONTACT = { unit: '', decimals: 0, physicalMin: 0, physicalMax: 1 };
+const CO2 = { unit: 'ppm', decimals: 0, confirm: 'readings' as const, min: 400, max: 2000, physicalMin: 0, physicalMax: 5000 };
+const CONTACT = { unit: '', decimals: 0, confirm: 'hold' as const, min: 0, max: 1, physicalMin: 0, physicalMax: 1 };
 
 describe('how a rule is made to trip', () => {
   it('puts the setpoint just beyond the present value, on the side of the rule', () => {
     expect(forcingOf({ side: 'high', setpoint: 1500 }, CO2, 1180)).toEqual({ how: 'setpoint', setpoint: 1155 });
     expect(forcingOf({ side: 'low', setpoint: 400 }, CO2, 1180)).toEqual({ how: 'setpoint', setpoint: 1205 });
-    const cold = { unit: '°C', decimals: 1, physicalMin: -40, physicalMax: 85 };
+    const cold = { ...CO2, unit: '°C', decimals: 1, physicalMin: -40, physicalMax: 85 };
     expect(forcingOf({ side: 'high', setpoint: 30 }, cold, 21.4)).toEqual({ how: 'setpoint', setpoint: 20.8 });
   });
 
   it('has a contact moved by hand, and forces nothing that stands beyond its setpoint or at the end of its scale', () => {
     expect(forcingOf({ side: 'high', setpoint: 1 }, CONTACT, 0)).toEqual({ how: 'by hand' });
     expect(forcingOf({ side: 'high', setpoint: 1 }, CONTACT, 1)).toMatchObject({ how: 'no' });
+    // A share between 0 and 1 that is measured is no contact: nobody can move it by hand.
+    const share = { ...CONTACT, decimals: 2, confirm: 'readings' as const };
+    expect(forcingOf({ side: 'high', setpoint: 0.9 }, share, 0.4)).toEqual({ how: 'setpoint', setpoint: 0.38 });
     expect(forcingOf({ side: 'high', setpoint: 1500 }, CO2, 1500)).toMatchObject({ how: 'no' });
     // 0 ppm cannot be put below anything that is measured: but a setpoint of 0 is met by it.
     expect(forcingOf({ side: 'high', setpoint: 1500 }, CO2, 0)).toEqual({ how: 'setpoint', setpoint: 0 });

@@ -1,5 +1,12 @@
 import { DateTime } from 'luxon';
 
+/** Does a time (ms) lie within hours of the day of a site, over midnight where the second is earlier? Alike: never. */
+export function isWithinHours(zone: string, { from, to }: { readonly from: number; readonly to: number }, at: number): boolean {
+  const { hour, minute } = DateTime.fromMillis(at, { zone });
+  const now = hour * 60 + minute;
+  return from <= to ? now >= from && now < to : now >= from || now < to;
+}
+
 /** Hours of the day in which people are not to be woken for everything, in a site's own time. */
 export interface QuietHours {
   isQuiet(at: number): boolean;
@@ -13,12 +20,8 @@ export interface QuietHours {
  */
 export function quietHours(zone: string, hours: { readonly from: number; readonly to: number } | null): QuietHours {
   if (hours === null || hours.from === hours.to) return { isQuiet: () => false, endOf: (at) => at };
-  const { from, to } = hours;
-  const isQuiet = (at: number): boolean => {
-    const { hour, minute } = DateTime.fromMillis(at, { zone });
-    const now = hour * 60 + minute;
-    return from < to ? now >= from && now < to : now >= from || now < to;
-  };
+  const { to } = hours;
+  const isQuiet = (at: number): boolean => isWithinHours(zone, hours, at);
   return {
     isQuiet,
     endOf(at) {

@@ -202,14 +202,13 @@ export class Calibrations {
         .trx('calibration')
         .where({ point_id: point.id, version })
         .update({
+          // What it was made beside stays its evidence; what has confirmed it stands in the log.
           confirmed_at: new Date(now),
           confirmed_by: by,
-          reference_id: beside?.id ?? null,
-          reference_overdue: beside?.overdue ?? false,
         })
         .returning('*')) as CalibrationRow[];
       if (!kept) throw notFound(`calibration ${version} of ${point.name}`);
-      const text = `inherited calibration ${version} of ${point.name} confirmed by ${by}: reads ${newest.value}, by hand ${shows} ${point.body.unit}`;
+      const text = `inherited calibration ${version} of ${point.name} confirmed by ${by}: reads ${newest.value}, by hand ${shows} ${point.body.unit}${beside ? `, beside ${beside.name}` : ''}`;
       await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
       return { row: kept, versions: point.calibrations.map((each) => (each.version === version ? inForce(kept) : each)) };
     });

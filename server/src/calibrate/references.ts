@@ -91,7 +91,7 @@ export async function instrumentOf(
   unit: string,
   captures: readonly Capture[],
   now: number,
-): Promise<{ id: number; uncertainty: number; overdue: boolean } | null> {
+): Promise<{ id: number; name: string; uncertainty: number; overdue: boolean } | null> {
   if (id === null) return null;
   const row = (await trx('reference').where({ id }).whereNull('retired_at').first('*')) as Row | undefined;
   if (!row) throw notFound(`reference ${id} in use`);
@@ -101,5 +101,5 @@ export async function instrumentOf(
     const message = `${fault}.`;
     throw new ProblemError(422, 'Cannot be calibrated', message, [{ path: 'body.instrument', message }]);
   }
-  return { id, uncertainty: row.uncertainty, overdue: isOverdue(instrument, now) };
+  return { id, name: row.name, uncertainty: row.uncertainty, overdue: isOverdue(instrument, now) };
 }

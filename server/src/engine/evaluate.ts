@@ -1,4 +1,13 @@
-import { fillWords, inAlarm, noticeOf, stepThreshold, type Quality, type ThresholdEvent, type Transition } from '@dewpost/core/alarm';
+import {
+  fillWords,
+  inAlarm,
+  isTwoStates,
+  noticeOf,
+  stepThreshold,
+  type Quality,
+  type ThresholdEvent,
+  type Transition,
+} from '@dewpost/core/alarm';
 import { DateTime } from 'luxon';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { wakeWord } from '@dewpost/core/wire';
@@ -84,11 +93,20 @@ function evaluateOne(
   const before = draft.threshold(threshold.id);
   const testing = registry.testing(threshold.id);
   // A test is judged at any hour, whatever else stands.
-  const { unless } = threshold.rule;
-  const suppressed = !testing && typeof unless === 'number' && standsInAlarm(draft, unless);
+  const suppressed = !testing && isSuppressed(registry, armed, draft, threshold);
   const step = stepThreshold(testing?.rule ?? threshold.engineRule, before, event, suppressed);
   if (step.state !== before) draft.setThreshold(threshold.id, step.state);
   return step.transitions.flatMap((transition) => effectsOf(registry, armed, threshold, transition, now));
+}
+
+/**
+ * Does another rule keep this one from being judged? Only one that is in force and acts, whose node is heard, and that stands by itself: what a
+ * dead contact said last, or a trip test, silences nobody.
+ */
+function isSuppressed(registry: Registry, armed: IsArmed, draft: Draft, { rule: { unless } }: ThresholdEntry): boolean {
+  const other = typeof unless === 'number' ? registry.thresholds.get(unless) : undefined;
+  if (!other || registry.testing(other.id) !== null || other.point.node.silent || !armed(other.point)) return false;
+  return standsInAlarm(draft, other.id);
 }
 
 function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry, transition: Transition, now: number): Effect[] {
@@ -196,9 +214,7 @@ const testText = (by: string, { point }: ThresholdEntry, value: number): string 
     '.',
   );
 
-/** What only knows two states is not "too high": it is open, or it is not. */
-const isState = ({ point, rule }: ThresholdEntry): boolean =>
-  rule.confirm === 'hold' && point.body.unit === '' && point.body.max - point.body.min <= 1;
+const isState = ({ point, rule }: ThresholdEntry): boolean => isTwoStates(rule.confirm, point.body);
 
 export function titleOf(threshold: ThresholdEntry): string {
   const { label } = threshold.point.body;

@@ -21,12 +21,9 @@ export function dueRuns(registry: Registry, now: number): DueRun[] {
     const { timetable } = output;
     if (!timetable || timetable.lines.length === 0) return [];
     const run = runUnderWay(timetable.lines, registry.timezone, now);
-    if (!run || run.at <= timetable.begunAt) return [];
-    const missed = output.lock
-      ? `locked out by ${output.lock.by}`
-      : registry.armedAt(output)
-        ? null
-        : 'it is not armed: its node has not been proved in place';
+    // A begin that lies ahead was noted by a clock that ran ahead: it holds nothing up.
+    if (!run || (run.at <= timetable.begunAt && timetable.begunAt <= now)) return [];
+    const missed = output.lock ? `locked out by ${output.lock.by}` : registry.armedAt(output) ? null : 'it was not armed just then';
     return [{ output, timetable, run, missed }];
   });
 }

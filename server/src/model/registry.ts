@@ -1,5 +1,5 @@
 import { engineRule, type ThresholdRule } from '@dewpost/core/alarm';
-import { quietHours } from '@dewpost/core/time';
+import { isWithinHours } from '@dewpost/core/time';
 import { type OwnThreshold } from '@dewpost/core/wire';
 import type { Database } from '../database/connect';
 import type { NodeEntry, PointEntry, ThresholdEntry } from './entries';
@@ -218,7 +218,7 @@ export class Registry {
 
   /** May rules and its timetable switch this output on at this hour (ms)? By hand it may be at any. */
   allowsNow({ timetable }: PointEntry, now: number): boolean {
-    return timetable?.hours ? quietHours(this.timezone, timetable.hours).isQuiet(now) : true;
+    return timetable?.hours ? isWithinHours(this.timezone, timetable.hours, now) : true;
   }
 
   /** How a rule is judged while it is being proved; `null`: it is not. */

@@ -86,15 +86,15 @@ function wantedOf(registry: Registry, entry: ThresholdEntry, cells: Row['cells']
   const [node = '', name = ''] = named.split('/');
   const output = named === '' ? null : registry.nodes.get(node)?.points.get(name)?.id;
   if (output === undefined) return `there is no output ${named.slice(0, 60)}`;
+  // What the table has no column for stays as it is: words, route, hours, what it waits for, what it is to move.
   const parsed = thresholdRuleSchema.safeParse({
+    ...rule,
     ...figures,
     output,
     side: text('side'),
     severity: text('severity'),
     act: text('act') || 'on',
     consequences: text('consequences').split(/\s+/).filter(Boolean),
-    words: rule.words,
-    route: rule.route,
   });
   return parsed.success ? parsed.data : parsed.error.issues.map(({ path, message }) => `${path.join('.')}: ${message}`).join('; ');
 }

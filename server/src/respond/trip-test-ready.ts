@@ -23,7 +23,7 @@ export function readinessOf({ registry, engine }: { registry: Registry; engine: 
   const hindered =
     pointHinders(registry, point, newest, now) ??
     (engine.isOpen(thresholdKey(entry.id)) ? 'it stands in alarm now: what a trip does shows by itself' : null) ??
-    outputHinders(registry, engine, rule.consequences.includes('control') ? rule.output : null, rule.act);
+    outputHinders(registry, engine, rule.consequences.includes('control') ? rule.output : null, rule.act, now);
   if (hindered !== null || !newest) return { hindered: hindered ?? 'nothing has been read of it yet' };
   const forcing = forcingOf(rule, point.body, newest.value);
   return forcing.how === 'no' ? { hindered: forcing.why } : { hindered: null, forcing, value: newest.value };
@@ -40,19 +40,20 @@ function pointHinders(
   if (!registry.armedAt(point)) return `${node.title} is not armed: write it, prove it in place under Provision, Fit`;
   if (node.silent) return `${node.title} is silent`;
   if (!newest) return 'nothing has been read of it yet';
-  if (newest.quality === 'bad') return `its last reading was bad`;
+  if (newest.quality === 'bad') return 'its last reading was bad';
   // What is told only when it changes holds for as long as nothing else is told.
   if (point.body.confirm === 'readings' && now - newest.at > freshForMs(intervalSeconds(point))) return 'its last reading is too old';
   return null;
 }
 
-function outputHinders(registry: Registry, engine: Engine, id: number | null, act: 'on' | 'off'): string | null {
+function outputHinders(registry: Registry, engine: Engine, id: number | null, act: 'on' | 'off', now: number): string | null {
   const output = id === null ? undefined : registry.points.get(id);
   if (!output) return null;
   const { label } = output.body;
   if (output.lock) return `${label} is locked out by ${output.lock.by}: ${output.lock.reason}`;
   if (!registry.armedAt(output)) return `${label} is not armed: prove it in place under Provision, Fit`;
   if (!output.node.connected) return `${output.node.title} is not connected`;
+  if (act === 'on' && !registry.allowsNow(output, now)) return `${label} is out of its hours: no rule may switch it on now`;
   const state = engine.state.relays.get(output.id)?.state ?? null;
   if (act === 'on' && state === true) return `${label} runs already: the test could not show that the rule starts it`;
   if (act === 'off' && state !== true) return `${label} is off already: switch it on by hand first, so that the rule can put it off`;

@@ -1,5 +1,5 @@
 import type { Provable, TripTest } from '@dewpost/contract';
-import { inAlarm } from '@dewpost/core/alarm';
+import { clearLevelOf, inAlarm } from '@dewpost/core/alarm';
 import { isThrough, NO_TIMES, proofDueAt, type TestTimes } from '@dewpost/core/proof';
 import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage, HandsetMessage } from '@dewpost/core/wire';
@@ -152,10 +152,9 @@ export class TripTests {
       },
       ...{ scope, point, output, times: NO_TIMES, phase: 'waiting', why: null, detail: null, heldMs: 0, over: null },
     };
-    const { deadband, side } = rule;
+    const clearLevel = clearLevelOf(rule.side, setpoint, rule.deadband);
     change.apply(() => {
       this.running = running;
-      const clearLevel = side === 'high' ? setpoint - deadband : setpoint + deadband;
       const { hours: _, ...judged } = entry.engineRule;
       registry.test = { threshold: entry.id, by, rule: { ...judged, setpoint, clearLevel, onDelayMs: 0 } };
     });
@@ -219,17 +218,14 @@ export class TripTests {
     const { running } = this;
     if (!running || running.phase === 'putting back') return;
     const { view, output, scope } = running;
-    await engine.changeThresholds([view.threshold], 'trip test over', async (change) => {
-      await change
-        .trx('trip_test')
-        .where({ id: view.id })
-        .update({ until: new Date(engine.now()) });
+    await engine.changeThresholds([view.threshold], 'trip test over', (change) => {
       change.apply(() => {
         registry.test = null;
         running.phase = 'putting back';
         running.why = why;
         running.times = { ...running.times, restoredAt: engine.now() };
       });
+      return Promise.resolve();
     });
     this.ends.clear('end');
     this.tell(running);

@@ -86,9 +86,10 @@ export class RecordsPage {
   protected words({ coefficients }: CalibrationRecord): string {
     return conversionWords(coefficients);
   }
-  protected state({ withdrawnAt, dueAt }: CalibrationRecord): string {
-    if (withdrawnAt !== null) return `withdrawn ${this.date(withdrawnAt)}`;
-    return dueAt === null ? '' : `due again ${this.date(dueAt)}`;
+  protected state({ withdrawnAt, dueAt, inherited }: CalibrationRecord): string {
+    if (withdrawnAt !== null) return `, withdrawn ${this.date(withdrawnAt)}`;
+    if (inherited?.confirmedAt === null) return ', inherited, not confirmed';
+    return dueAt === null ? '' : `, due again ${this.date(dueAt)}`;
   }
   protected beside({ instrument }: CalibrationRecord): string {
     if (!instrument) return 'nobody has said';

@@ -2,26 +2,22 @@ import { newReferenceSchema, references, type NewReference, type Reference } fro
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
-import { provideLuxonDateAdapter } from '@angular/material-luxon-adapter';
 import { MatButton } from '@angular/material/button';
-import { MatDatepickerModule } from '@angular/material/datepicker';
 import { MatFormFieldModule } from '@angular/material/form-field';
-import { MatIcon } from '@angular/material/icon';
 import { MatInput } from '@angular/material/input';
 import { MatTableModule } from '@angular/material/table';
 import { Store } from '@ngrx/store';
-import { CalendarDays } from 'lucide';
 import { DateTime } from 'luxon';
 import * as z from 'zod';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { Clock } from '../parts/clock';
-import { useIcons } from '../parts/icons';
+import { DayField } from '../parts/day-field';
 import { NumberField } from '../parts/number-field';
 import { dateOnly } from '../parts/times';
 import { askBeforeClosing, type HoldsUnsaved } from '../parts/unsaved';
-import { placeProblem, saying, zodForm, type Draft } from '../parts/zod-forms';
+import { placeProblem, saying, zodForm, type Draft, type Finding } from '../parts/zod-forms';
 import { CalibratePages } from './calibrate-pages';
 
 const shape = newReferenceSchema.shape;
@@ -38,30 +34,15 @@ const referenceForm = z.object({
   certified: day,
   due: day,
 });
-const EMPTY: Draft<typeof referenceForm> = {
+type ReferenceDraft = Draft<typeof referenceForm>;
+const EMPTY: ReferenceDraft = {
   ...{ name: '', unit: '°C', low: null, high: null, uncertainty: null, certificate: '', certified: null, due: null },
-};
-const DATE = { parse: { dateInput: 'yyyy-MM-dd' }, display: { dateInput: 'yyyy-MM-dd' } };
-const FORMATS = {
-  parse: DATE.parse,
-  display: { ...DATE.display, monthYearLabel: 'LLL yyyy', dateA11yLabel: 'DDD', monthYearA11yLabel: 'LLLL yyyy' },
 };
 
 /** Instruments that sensors are compared with: what each shows, how sure it is, by which certificate, and when it is due itself. */
 @Component({
   selector: 'dp-references-page',
-  imports: [
-    CalibratePages,
-    MatButton,
-    MatDatepickerModule,
-    MatFormFieldModule,
-    MatIcon,
-    MatInput,
-    MatTableModule,
-    NumberField,
-    ReactiveFormsModule,
-  ],
-  providers: [provideLuxonDateAdapter(FORMATS)],
+  imports: [CalibratePages, DayField, MatButton, MatFormFieldModule, MatInput, MatTableModule, NumberField, ReactiveFormsModule],
   templateUrl: './references-page.html',
   styleUrl: './references-page.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -85,13 +66,12 @@ export class ReferencesPage implements HoldsUnsaved {
   /** The instrument whose certificate is being renewed; 0: a new one; `null`: none is edited. */
   protected readonly editing = signal<number | null>(null);
   protected readonly asking = signal<number | null>(null);
-  protected readonly form = zodForm(referenceForm, EMPTY);
+  protected readonly form = zodForm(referenceForm, EMPTY, { check: referenceFindings });
   protected readonly saidOf = saying(this.form);
   protected readonly problem = signal<string | null>(null);
   protected readonly busy = signal(false);
 
   constructor() {
-    useIcons({ calendar: CalendarDays });
     askBeforeClosing(() => this.unsaved());
   }
 
@@ -157,13 +137,22 @@ export class ReferencesPage implements HoldsUnsaved {
     this.read.reload();
   }
   private body(): NewReference | null {
-    if (!this.form.valid) return null;
-    const { certified, due, ...rest } = this.form.getRawValue();
-    const at = (date: DateTime | null): number | null =>
-      date && DateTime.fromObject({ year: date.year, month: date.month, day: date.day }, { zone: this.zone() }).toMillis();
-    const result = newReferenceSchema.safeParse({ ...rest, certifiedAt: at(certified), dueAt: at(due) });
-    if (result.success) return result.data;
-    this.problem.set(result.error.issues[0]?.message ?? null);
-    return null;
+    const result = this.form.valid ? newReferenceSchema.safeParse(bodyOfDraft(this.form.getRawValue(), this.zone())) : null;
+    return result?.success ? result.data : null;
   }
+}
+
+function bodyOfDraft({ certified, due, ...rest }: ReferenceDraft, zone: string): object {
+  const at = (date: DateTime | null): number | null =>
+    date && DateTime.fromObject({ year: date.year, month: date.month, day: date.day }, { zone }).toMillis();
+  return { ...rest, certifiedAt: at(certified), dueAt: at(due) };
+}
+
+/** What no single field knows, by the contract's own word: a range that is none, a day due before it was looked at. */
+function referenceFindings(draft: ReferenceDraft): Finding[] {
+  const { success, error } = newReferenceSchema.safeParse(bodyOfDraft(draft, 'UTC'));
+  if (success) return [];
+  return error.issues
+    .filter(({ code }) => code === 'custom')
+    .map(({ path, message }) => ({ path: path[0] === 'dueAt' ? ['due'] : (path as string[]), message }));
 }

@@ -10,19 +10,8 @@ import { MatInput } from '@angular/material/input';
 import { MatTimepickerModule } from '@angular/material/timepicker';
 import { CalendarDays, Clock3 } from 'lucide';
 import { DateTime } from 'luxon';
+import { DAY_FORMATS } from './day-formats';
 import { useIcons } from './icons';
-
-const FORMATS = {
-  parse: { dateInput: 'yyyy-MM-dd', timeInput: 'HH:mm' },
-  display: {
-    dateInput: 'yyyy-MM-dd',
-    timeInput: 'HH:mm',
-    timeOptionLabel: 'HH:mm',
-    monthYearLabel: 'LLL yyyy',
-    dateA11yLabel: 'DDD',
-    monthYearA11yLabel: 'LLLL yyyy',
-  },
-};
 
 /** The instant that a day and a time of day name in a zone, ms; `null` where either is missing; of a time that is twice, the first. Only their figures count, not their own zones. */
 export function instantOf(day: DateTime | null, time: DateTime | null, zone: string): number | null {
@@ -37,7 +26,7 @@ export function instantOf(day: DateTime | null, time: DateTime | null, zone: str
   selector: 'dp-moment-field',
   imports: [MatDatepickerModule, MatFormFieldModule, MatIcon, MatInput, MatTimepickerModule, ReactiveFormsModule],
   // What is wrong here is said by the pickers themselves, not by a schema.
-  providers: [provideLuxonDateAdapter(FORMATS), { provide: ErrorStateMatcher, useClass: ErrorStateMatcher }],
+  providers: [provideLuxonDateAdapter(DAY_FORMATS), { provide: ErrorStateMatcher, useClass: ErrorStateMatcher }],
   template: `<ng-container [formGroup]="form">
     <mat-form-field class="mono">
       <mat-label>{{ label() }}, day</mat-label>

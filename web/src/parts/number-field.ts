@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { ReactiveFormsModule, type FormControl } from '@angular/forms';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
+import { looksAgainWithForm } from './look-again';
 import { saidAbout } from './said';
 
 /** A figure that is typed, with its label above, its unit behind it and what is wrong with it beneath. */
@@ -58,4 +59,8 @@ export class NumberField {
   readonly max = input<number | null>(null);
   readonly step = input<number | string>('any');
   protected readonly said = saidAbout;
+
+  constructor() {
+    looksAgainWithForm(this.control);
+  }
 }

@@ -1,6 +1,6 @@
 import type { Point, Relay } from '@dewpost/contract';
 import { formatDuration, formatSpan } from '@dewpost/core/quantity';
-import { quietHours, timeOfMinute } from '@dewpost/core/time';
+import { isWithinHours, timeOfMinute } from '@dewpost/core/time';
 
 /** What an output's bar says. */
 export interface OutputWords {
@@ -92,7 +92,7 @@ export function outputWords(point: Point, relay: Relay | null, now: number, zone
     words.inside = `locked out by ${relay.lock.by}`;
     return words;
   }
-  if (relay?.askedBy && relay.askedFor !== 'hand' && relay.timetable?.hours && !quietHours(zone, relay.timetable.hours).isQuiet(now)) {
+  if (relay?.askedBy && relay.askedFor !== 'hand' && relay.timetable?.hours && !isWithinHours(zone, relay.timetable.hours, now)) {
     words.inside = `waits for its hours, from ${timeOfMinute(relay.timetable.hours.from)}`;
     return words;
   }

@@ -39,11 +39,19 @@ describe('when a rule is judged', () => {
     expect([rig.fixture.componentInstance.fault(), rig.fixture.componentInstance.hours()?.from]).toEqual([null, 450]);
   });
 
+  it('taken back, takes what could not be used with it: the rule can be armed again', async () => {
+    const rig = await open(WEEK);
+    await rig.fill('#t-hours-to', 'noon');
+    rig.element.querySelector<HTMLInputElement>('mat-checkbox input')?.click();
+    await rig.settle();
+    expect([rig.fixture.componentInstance.fault(), rig.fixture.componentInstance.hours()]).toEqual([null, null]);
+  });
+
   it('offers every other rule to wait for, never the rule itself', async () => {
     const rig = await open(null, 1);
-    await rig.fill('.other mat-select', 'loft-climate: Humidity ≥ 90 %');
+    await rig.fill('.other mat-select', 'loft-climate: Humidity ≥ 90.0 %');
     expect(rig.fixture.componentInstance.unless()).toBe(2);
-    await expect(rig.fill('.other mat-select', 'loft-climate: Humidity ≥ 75 %')).rejects.toThrow(/there is no/);
+    await expect(rig.fill('.other mat-select', 'loft-climate: Humidity ≥ 75.0 %')).rejects.toThrow(/there is no/);
   });
 });
 

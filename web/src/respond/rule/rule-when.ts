@@ -9,6 +9,7 @@ import { Store } from '@ngrx/store';
 import { nodeNames } from '../../data/node-names';
 import { allPoints, allThresholds } from '../../data/reducers';
 import { selectTimezone } from '../../data/selectors';
+import { ruleTitle } from './rule-words';
 import { daysWords, WEEKDAYS } from '../timetable/timetable-form';
 
 export type RuleHours = NonNullable<Threshold['hours']>;
@@ -21,14 +22,14 @@ export function whenWords(hours: Threshold['hours']): string {
   return `${daysWords([...weekdays].sort((a, b) => a - b))}, ${times}`;
 }
 
-const OFFICE: RuleHours = { weekdays: [1, 2, 3, 4, 5, 6, 7], from: 6 * 60, to: 22 * 60 };
+const USUAL: RuleHours = { weekdays: [1, 2, 3, 4, 5, 6, 7], from: 6 * 60, to: 22 * 60 };
 
 /** When a rule is judged at all: at some hours only, and not while another stands. */
 @Component({
   selector: 'dp-rule-when',
   imports: [MatCheckbox, MatFormFieldModule, MatInput, MatSelectModule],
   template: `
-    <mat-checkbox [checked]="hours() !== null" (change)="hours.set($event.checked ? usual : null)">only at some hours</mat-checkbox>
+    <mat-checkbox [checked]="hours() !== null" (change)="turn($event.checked)">only at some hours</mat-checkbox>
     @if (hours(); as at) {
       <div class="line">
         <mat-form-field class="days">
@@ -105,7 +106,6 @@ export class RuleWhen {
   readonly unless = model<number | null>(null);
   /** What cannot be used is said here, and nothing is armed by it. */
   readonly fault = model<string | null>(null);
-  protected readonly usual = OFFICE;
   protected readonly weekdays = WEEKDAYS.map((name, i) => ({ name, day: i + 1 }));
   private readonly text = signal<{ from?: string; to?: string }>({});
   protected readonly days = computed(() => daysWords([...(this.hours()?.weekdays ?? [])].sort((a, b) => a - b)));
@@ -113,24 +113,28 @@ export class RuleWhen {
   protected readonly others = computed(() =>
     this.rules()
       .filter(({ id }) => id !== this.own())
-      .flatMap(({ id, side, setpoint, point }) => {
-        const on = this.points()[point];
-        if (!on) return [];
-        const limit = on.calibratesTo.unit === '' ? '' : ` ${side === 'high' ? '≥' : '≤'} ${setpoint} ${on.calibratesTo.unit}`;
-        return [{ id, words: `${this.nameOf(on.node)}: ${on.label}${limit}` }];
+      .flatMap((rule) => {
+        const on = this.points()[rule.point];
+        return on ? [{ id: rule.id, words: `${this.nameOf(on.node)}: ${ruleTitle(rule, on)}` }] : [];
       })
       .sort((a, b) => a.words.localeCompare(b.words)),
   );
 
   // As it begins: what is typed afterwards is not written over.
   protected get start(): string {
-    return this.text().from ?? timeOfMinute(this.hours()?.from ?? OFFICE.from);
+    return this.text().from ?? timeOfMinute(this.hours()?.from ?? USUAL.from);
   }
   protected get end(): string {
-    return this.text().to ?? timeOfMinute(this.hours()?.to ?? OFFICE.to);
+    return this.text().to ?? timeOfMinute(this.hours()?.to ?? USUAL.to);
+  }
+  /** What could not be used is gone with it. */
+  protected turn(on: boolean): void {
+    this.text.set({});
+    this.fault.set(null);
+    this.hours.set(on ? USUAL : null);
   }
   protected put(change: Partial<RuleHours>): void {
-    const hours = { ...(this.hours() ?? OFFICE), ...change };
+    const hours = { ...(this.hours() ?? USUAL), ...change };
     this.hours.set(hours);
     this.judge(hours);
   }

@@ -43,7 +43,7 @@ export function openTimetableDialog(dialogs: MatDialog, point: Point, timetable:
     maxWidth: '96vw',
     backdropClass: 'scrim',
     ariaLabelledBy: 'dialog-title',
-    autoFocus: 'mat-select',
+    autoFocus: 'mat-select, .add',
   });
 }
 
@@ -100,14 +100,15 @@ export class TimetableDialog {
 
   constructor() {
     useIcons({ x: X });
-    if (this.form.controls.lines.length === 0) this.add();
   }
 
   protected days(chosen: readonly number[] | null): string {
     return daysWords([...(chosen ?? [])].sort((a, b) => a - b));
   }
   protected add(): void {
-    addItem(this.form.controls.lines, FRESH_LINE);
+    // No longer than it may run at a time.
+    const minutes = Math.min(FRESH_LINE.minutes ?? 10, (this.guards?.maxRunSeconds ?? 86_400) / 60);
+    addItem(this.form.controls.lines, { ...FRESH_LINE, minutes });
   }
   protected drop(index: number): void {
     this.form.controls.lines.removeAt(index);

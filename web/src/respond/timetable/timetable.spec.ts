@@ -99,6 +99,21 @@ describe('the dialog', () => {
     expect(close).toHaveBeenCalled();
   });
 
+  it('for an output that has none adds no run by itself: hours alone may be kept', async () => {
+    const { rig } = await open(null, relay(timetable({ version: 1, lines: [] })));
+    expect(rig.text).toContain('It runs by no timetable.');
+    const [from, to] = [...rig.element.querySelectorAll<HTMLInputElement>('input')];
+    for (const [field, text] of [
+      [from, '07:00'],
+      [to, '21:00'],
+    ] as const) {
+      field!.value = text;
+      field!.dispatchEvent(new Event('input', { bubbles: true }));
+    }
+    await rig.press('Keep it');
+    expect(rig.asked(respond.setTimetable).map(({ body }) => body)).toEqual([{ lines: [], hours: { from: 420, to: 1260 }, from: 0 }]);
+  });
+
   it('sends nothing that could not be right, and says so', async () => {
     const { rig, close } = await open(timetable({ lines: [{ ...MORNING, seconds: 1200 }] }), relay(null));
     await rig.press('Keep it');

@@ -27,6 +27,7 @@ import { Clock } from '../../parts/clock';
 import { Icon } from '../../parts/icon';
 import { SeverityGlyph } from '../../parts/severity-glyph';
 import { dayAndTime } from '../../parts/times';
+import { ruleTitle } from '../rule/rule-words';
 import { RespondPages } from '../sub-pages';
 import { LegFork } from './leg-fork';
 import { LegStaff } from './leg-staff';
@@ -83,7 +84,7 @@ export class TripPage {
         const rule = this.thresholds()[provable.threshold];
         const point = rule && this.points()[rule.point];
         if (!rule || !point) return [];
-        return [{ rule, point, provable, title: titleOf(rule, point), proof: proofWords(provable, now) }];
+        return [{ rule, point, provable, title: ruleTitle(rule, point), proof: proofWords(provable, now) }];
       })
       .sort(
         (a, b) =>
@@ -175,8 +176,3 @@ export class TripPage {
     this.busy.set(false);
   }
 }
-
-const titleOf = (rule: Threshold, { label, calibratesTo }: Point): string =>
-  calibratesTo.unit === '' && rule.confirm === 'hold'
-    ? label
-    : `${label} ${rule.side === 'high' ? '≥' : '≤'} ${rule.setpoint.toFixed(calibratesTo.decimals)} ${calibratesTo.unit}`;
