@@ -111,3 +111,18 @@ export const settled = (page: Page): Promise<unknown> =>
     timeout: 10_000,
     polling: 100,
   });
+
+/** What the API answers whoever is at this page; throws where it refuses. */
+export const ask = <T>(page: Page, path: string, body?: object): Promise<T> =>
+  page.evaluate(
+    async (at, sent) => {
+      const answer = await fetch(
+        at,
+        sent === undefined ? {} : { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(sent) },
+      );
+      if (!answer.ok) throw new Error(`${at} ${JSON.stringify(sent)}: ${await answer.text()}`);
+      return answer.json() as Promise<T>;
+    },
+    path,
+    body,
+  );

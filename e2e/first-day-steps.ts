@@ -1,4 +1,4 @@
-import { choose, fill, press, search, shows } from './browser';
+import { ask, choose, fill, press, search, shows } from './browser';
 import { count, eachRow, go, mishap, noteBarriers, page, stack } from './walk';
 
 /** The first day, as steps of the walk: sign in, make, write, fit, watch, arm and switch. */
@@ -117,49 +117,35 @@ export function itBegins(): void {
     await shows(page, 'output:humidifier operated, and seen to move');
     // The other two, by the same doors without the page.
     for (const node of ['proving-2', 'proving-3']) {
-      const armed = await page.evaluate(async (id) => {
-        const call = (path: string, body: object) =>
-          fetch(`/api/v1/nodes/${id}/fit/${path}`, {
-            method: 'POST',
-            headers: { 'content-type': 'application/json' },
-            body: JSON.stringify(body),
-          }).then(async (answer) => {
-            if (!answer.ok) throw new Error(`${path} ${JSON.stringify(body)}: ${await answer.text()}`);
-            return answer.json() as Promise<{ fittedAt: number | null }>;
-          });
-        const read = async (point: string): Promise<number> =>
-          (
-            (await fetch(`/api/v1/points/${id}/${point}/readings`).then((answer) => answer.json())) as { readings: [number, number][] }
-          ).readings.at(-1)![1];
-        await call('signal', {});
-        for (const point of ['temperature', 'humidity'])
-          await call('checks', { kind: 'reading', point, hand: await read(point), tolerance: 20 });
-        await call('operate', { point: 'humidifier', on: true });
-        const { points } = (await fetch('/api/v1/snapshot').then((answer) => answer.json())) as {
-          points: { id: number; node: string; name: string }[];
-        };
-        const humidifier = points.find(({ node, name }) => node === id && name === 'humidifier')?.id;
-        // Each once it reads back: a guard may keep it for a while.
-        const reads = async (state: boolean): Promise<void> => {
-          for (let i = 0; i < 100; i++) {
+      const fit = (path: string, body: object): Promise<unknown> => ask(page, `/api/v1/nodes/${node}/fit/${path}`, body);
+      await fit('signal', {});
+      for (const point of ['temperature', 'humidity']) {
+        const { readings } = await ask<{ readings: [number, number][] }>(page, `/api/v1/points/${node}/${point}/readings`);
+        await fit('checks', { kind: 'reading', point, hand: readings.at(-1)![1], tolerance: 20 });
+      }
+      const { points } = await ask<{ points: { id: number; node: string; name: string }[] }>(page, '/api/v1/snapshot');
+      const humidifier = points.find((point) => point.node === node && point.name === 'humidifier')!.id;
+      // On and off, each once it reads back: a guard may keep it for a while.
+      for (const on of [true, false]) {
+        await fit('operate', { point: 'humidifier', on });
+        await page.waitForFunction(
+          async (id, state) => {
             const relays = (await fetch('/api/v1/relays').then((answer) => answer.json())) as { point: number; state: boolean | null }[];
-            if (relays.find(({ point }) => point === humidifier)?.state === state) return;
-            await new Promise((done) => setTimeout(done, 200));
-          }
-          throw new Error(`the humidifier of ${id} does not read ${state ? 'on' : 'off'}`);
-        };
-        await reads(true);
-        await call('operate', { point: 'humidifier', on: false });
-        await reads(false);
-        await call('checks', { kind: 'output', point: 'humidifier', seen: true });
-        // The signal is taken for three seconds beside all that.
-        for (let i = 0; ; i++) {
-          const fit = (await fetch(`/api/v1/nodes/${id}/fit`).then((answer) => answer.json())) as { fittedAt: number | null };
-          if (fit.fittedAt !== null || i === 100) return fit;
-          await new Promise((done) => setTimeout(done, 200));
-        }
-      }, node);
-      expect(armed).toEqual(expect.objectContaining({ fittedAt: expect.any(Number) as number }));
+            return relays.find(({ point }) => point === id)?.state === state;
+          },
+          { timeout: 20_000, polling: 200 },
+          humidifier,
+          on,
+        );
+      }
+      await fit('checks', { kind: 'output', point: 'humidifier', seen: true });
+      // The signal is taken for three seconds beside all that.
+      await page.waitForFunction(
+        async (id) =>
+          ((await fetch(`/api/v1/nodes/${id}/fit`).then((answer) => answer.json())) as { fittedAt: number | null }).fittedAt !== null,
+        { timeout: 20_000, polling: 200 },
+        node,
+      );
     }
   }, 300_000);
 

@@ -298,6 +298,22 @@ export async function openHouse(
   return house;
 }
 
+/** Puts a rule with these changes over the version in force. */
+export async function changeRule(visitor: Visitor, id: number, change: object): Promise<Answer> {
+  const rules: Body[] = (await visitor.get('/api/v1/thresholds')).body;
+  const {
+    id: _id,
+    point: _point,
+    clearLevel: _clear,
+    confirm: _confirm,
+    phase: _phase,
+    proofDueAt: _due,
+    version,
+    ...rule
+  } = rules.find((each) => each.id === id);
+  return visitor.call('PUT', `/api/v1/thresholds/${id}`, { ...rule, ...change, from: version });
+}
+
 /** The site's subnet, as the demo has it. */
 export const SUBNET = {
   id: 'site',

@@ -1,4 +1,4 @@
-import { eventually, FakeNode, openHouse, type Answer, type Body, type House } from './house';
+import { changeRule, eventually, FakeNode, openHouse, type Answer, type Body, type House } from './house';
 
 let house: House;
 let node: FakeNode;
@@ -25,19 +25,7 @@ afterAll(async () => {
 
 const RULE = { side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };
 const add = (body: object): Promise<Answer> => house.maker.post('/api/v1/thresholds', { ...RULE, point: points['humidity'], ...body });
-const change = async (id: number, body: object): Promise<Answer> => {
-  const {
-    id: _id,
-    point: _point,
-    clearLevel: _clear,
-    confirm: _confirm,
-    phase: _phase,
-    proofDueAt: _due,
-    version,
-    ...before
-  } = await inForce(id);
-  return house.maker.call('PUT', `/api/v1/thresholds/${id}`, { ...before, ...body, from: version });
-};
+const change = (id: number, body: object): Promise<Answer> => changeRule(house.maker, id, body);
 const inForce = async (id: number): Promise<Body> =>
   ((await house.maker.get('/api/v1/thresholds')).body as Body[]).find((rule) => rule.id === id);
 const alerts = async (id: number): Promise<Body[]> =>

@@ -1,27 +1,11 @@
 import { calibrate, watch, type Calibration } from '@dewpost/contract';
 import { ApiError } from '../data/api';
-import { aThreshold, aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { aCalibration, aThreshold, aNode, aPoint, NOON, Rig } from '../testing/rig';
 import { Calibrate } from './calibrate';
 
 const POINT = aPoint({ id: 1, name: 'temperature', label: 'Air temperature', unit: '°C', min: 0, max: 40 });
-const kept = (change: Partial<Calibration> = {}): Calibration => ({
-  version: 1,
-  method: 'offset',
-  captures: [{ raw: 20, reference: 21 }],
-  recipe: null,
-  coefficients: { gain: 1, offset: 1 },
-  uncertainty: 0.03,
-  from: NOON,
-  dueAt: null,
-  note: '',
-  madeBy: 'millwright',
-  madeAt: NOON,
-  withdrawnAt: null,
-  withdrawnBy: null,
-  instrument: null,
-  inherited: null,
-  ...change,
-});
+const kept = (change: Partial<Calibration> = {}): Calibration =>
+  aCalibration({ captures: [{ raw: 20, reference: 21 }], coefficients: { gain: 1, offset: 1 }, uncertainty: 0.03, ...change });
 const readings = (...raws: number[]) => ({
   point: { id: 1, label: 'Air temperature', unit: '°C' },
   thinned: false,

@@ -1,13 +1,8 @@
 import { calibrate, references, type Calibration } from '@dewpost/contract';
-import { aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { aCalibration, aNode, aPoint, NOON, Rig } from '../testing/rig';
 import { ApiError } from '../data/api';
 import { InheritLine } from './inherit-line';
 
-const aCalibration = (inherited: Calibration['inherited']): Calibration => ({
-  ...{ version: 1, method: 'offset', captures: [{ reference: 25.4, raw: 25 }], recipe: null },
-  ...{ coefficients: { gain: 1, offset: 0.4 }, uncertainty: 0.1, from: NOON, dueAt: null, note: '', madeBy: 'millwright', madeAt: NOON },
-  ...{ withdrawnAt: null, withdrawnBy: null, instrument: null, inherited },
-});
 const FROM = { from: 'loft-1, version 1', confirmedAt: null, confirmedBy: null };
 const open = (inherited: Calibration['inherited'], answers: { copy?: unknown; confirm?: unknown } = {}) =>
   Rig.open(InheritLine, {
@@ -23,9 +18,9 @@ const open = (inherited: Calibration['inherited'], answers: { copy?: unknown; co
     answers: [
       [references.list, []],
       [calibrate.copy, answers.copy ?? []],
-      [calibrate.confirm, answers.confirm ?? aCalibration({ ...FROM, confirmedAt: NOON, confirmedBy: 'millwright' })],
+      [calibrate.confirm, answers.confirm ?? aCalibration({ inherited: { ...FROM, confirmedAt: NOON, confirmedBy: 'millwright' } })],
     ],
-    inputs: { point: aPoint({ id: 1, node: 'loft-1' }), calibration: aCalibration(inherited) },
+    inputs: { point: aPoint({ id: 1, node: 'loft-1' }), calibration: aCalibration({ inherited }) },
   });
 
 it('one that was made here goes to nodes of its sheet and to no others; each refusal is said with its node', async () => {

@@ -1,23 +1,21 @@
 import { calibrate, references, type Reference } from '@dewpost/contract';
-import { aNode, NOON, Rig } from '../testing/rig';
+import { aCalibration, aNode, NOON, Rig } from '../testing/rig';
 import { InstrumentChoice } from './instrument-choice';
 import { RecordsPage, type CalibrationRecord } from './records-page';
 import { ReferencesPage } from './references-page';
 
 const DAY = 86_400_000;
 const aRecord = (change: Partial<CalibrationRecord> = {}): CalibrationRecord => ({
-  ...{
+  ...aCalibration({
     version: 2,
     method: 'two-point',
     captures: [
       { reference: 0, raw: 0.4 },
       { reference: 20, raw: 20.2 },
     ],
-    recipe: null,
-  },
-  ...{ coefficients: { gain: 1.0101, offset: -0.404 }, uncertainty: 0.12, from: NOON, dueAt: NOON + 365 * DAY, note: 'in ice water' },
-  ...{ madeBy: 'millwright', madeAt: NOON, withdrawnAt: null, withdrawnBy: null, inherited: null },
-  ...{ instrument: { id: 1, name: 'Glass thermometer', certificate: 'WM-0412', overdue: false } },
+    ...{ coefficients: { gain: 1.0101, offset: -0.404 }, uncertainty: 0.12, dueAt: NOON + 365 * DAY, note: 'in ice water' },
+    instrument: { id: 1, name: 'Glass thermometer', certificate: 'WM-0412', overdue: false },
+  }),
   ...{ point: 1, node: 'loft-climate', name: 'temperature', label: 'Air temperature', unit: '°C' },
   ...change,
 });

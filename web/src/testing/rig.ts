@@ -4,6 +4,7 @@ import {
   runSchema,
   snapshotSchema,
   thresholdSchema,
+  type Calibration,
   type Endpoint,
   type LiveEvent,
   type Node,
@@ -123,6 +124,25 @@ export const aThreshold = (change: Partial<Threshold> = {}): Threshold =>
     phase: 'normal',
     ...change,
   });
+
+export const aCalibration = (change: Partial<Calibration> = {}): Calibration => ({
+  version: 1,
+  method: 'offset',
+  captures: [{ reference: 25.4, raw: 25 }],
+  recipe: null,
+  coefficients: { gain: 1, offset: 0.4 },
+  uncertainty: 0.1,
+  instrument: null,
+  inherited: null,
+  from: NOON,
+  dueAt: null,
+  note: '',
+  madeBy: 'millwright',
+  madeAt: NOON,
+  withdrawnAt: null,
+  withdrawnBy: null,
+  ...change,
+});
 
 export const aRun = (change: Partial<Run> = {}): Run =>
   runSchema.parse({

@@ -1,26 +1,16 @@
 import type { Calibration, Latest } from '@dewpost/contract';
-import { aPoint, NOON } from '../../testing/rig';
+import { aCalibration, aPoint, NOON } from '../../testing/rig';
 import { because } from './why';
 
 const latest = (change: Partial<Latest> = {}): Latest => ({
   ...{ point: 1, at: NOON, value: 31, quality: 'good', reason: null, low: null, high: null, base: null },
   ...change,
 });
-const version = (change: Partial<Calibration> = {}): Calibration => ({
-  ...{ version: 1, method: 'two-point', captures: [], recipe: null, coefficients: { gain: -0.02, offset: 61 }, uncertainty: 0.6 },
-  ...{
-    from: NOON - 1000,
-    dueAt: null,
-    note: '',
-    madeBy: 'millwright',
-    madeAt: NOON,
-    withdrawnAt: null,
-    withdrawnBy: null,
-    instrument: null,
-    inherited: null,
-  },
-  ...change,
-});
+const version = (change: Partial<Calibration> = {}): Calibration =>
+  aCalibration({
+    ...{ method: 'two-point', captures: [], coefficients: { gain: -0.02, offset: 61 }, uncertainty: 0.6, from: NOON - 1000 },
+    ...change,
+  });
 const COUNTS = { unit: 'counts', min: 0, max: 4095, step: 1, direction: 'falls' as const, nominal: null };
 const bed = aPoint({ unit: '%', decimals: 0, raw: COUNTS });
 const words = (...given: Parameters<typeof because>): Record<string, string> =>
