@@ -1,6 +1,6 @@
-import type { Threshold } from '@dewpost/contract';
+import type { Point, Threshold } from '@dewpost/contract';
 import { violates } from '@dewpost/core/alarm';
-import type { CalibrationMethod, Capture } from '@dewpost/core/calibration';
+import { rawScale, type CalibrationMethod, type Capture } from '@dewpost/core/calibration';
 
 /** By so much of what was captured a reading may lie beyond it before that is said. */
 const BEYOND_SHARE = 0.1;
@@ -31,3 +31,9 @@ export const changedRules = (
   rules
     .filter((rule) => (before !== null && violates(rule, before)) !== violates(rule, after))
     .map(({ side, setpoint }) => `${side === 'high' ? 'at or above' : 'at or below'} ${figure(setpoint)}`);
+
+/** How far apart its values may lie to be called settled: a two hundredth of its usual range, two of its last figures at least. Common practice. */
+export function settlesWithin(point: Point): number {
+  const { min, max, decimals } = point.raw ? rawScale(point.raw) : point.calibratesTo;
+  return Math.max((max - min) / 200, 2 * 10 ** -decimals);
+}

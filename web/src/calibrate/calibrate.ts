@@ -38,17 +38,16 @@ import { PointPicker } from '../parts/point-picker';
 import { dateOnly, dayAndTime } from '../parts/times';
 import { typedNumber } from '../parts/typed-number';
 import { ValueField } from '../parts/value-field';
-import { beyondCaptures, changedRules } from './after-fit';
+import { beyondCaptures, changedRules, settlesWithin } from './after-fit';
 import { CalibrateList } from './calibrate-list';
 import { CalibratePages } from './calibrate-pages';
 import { FitChart } from './fit-chart';
+import { HoldLine } from './hold-line';
 import { InheritLine } from './inherit-line';
 import { InstrumentChoice } from './instrument-choice';
 import { BY_HAND, METHODS } from './methods';
 import { RecipeSteps } from './recipe-steps';
 
-/** How long rules are held at one press. */
-const HOLD_MINUTES = 30;
 /** How many of the newest raw values are looked at for having settled. */
 const LOOKED_AT = 5;
 /** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
@@ -58,6 +57,7 @@ const LOOKED_AT = 5;
     CalibrateList,
     CalibratePages,
     FitChart,
+    HoldLine,
     InheritLine,
     InstrumentChoice,
     MatButton,
@@ -138,7 +138,7 @@ export class Calibrate {
   });
   protected readonly settled = computed(() => {
     const point = this.point();
-    return point ? settledValue(this.raws(), this.criterion(point), LOOKED_AT) : null;
+    return point ? settledValue(this.raws(), settlesWithin(point), LOOKED_AT) : null;
   });
   protected readonly trace = computed(() => {
     const values = this.raws().slice(-60);
@@ -212,14 +212,10 @@ export class Calibrate {
     this.picked.set(id);
     this.said.set(null);
   }
-  /** A two hundredth of its usual range, and two of its last figures at least. Common practice. */
-  protected criterion(point: Point): number {
-    const { min, max, decimals } = point.raw ? rawScale(point.raw) : point.calibratesTo;
-    return Math.max((max - min) / 200, 2 * 10 ** -decimals);
-  }
   protected byHand(point: Point): string | null {
     return BY_HAND.find(([name]) => name.test(point.name))?.[1] ?? null;
   }
+  protected readonly criterion = settlesWithin;
   protected readonly number = typedNumber;
   protected readonly inWords = (value: number): string => this.figure(value);
   protected madeBy({ recipe, method }: Calibration): string {
@@ -236,24 +232,16 @@ export class Calibrate {
     // A count is a whole thing already.
     return `${formatNumber(value, (scale?.decimals ?? 1) + (point?.raw ? 0 : 1))} ${scale?.unit ?? ''}`.trim();
   }
-  protected date(ms: number): string {
-    return dateOnly(ms, this.zone());
-  }
-  protected when(ms: number): string {
-    return dayAndTime(ms, this.zone());
-  }
-  protected words({ coefficients }: Pick<Calibration, 'coefficients'>): string {
-    return conversionWords(coefficients);
-  }
+  protected readonly date = (ms: number): string => dateOnly(ms, this.zone());
+  protected readonly when = (ms: number): string => dayAndTime(ms, this.zone());
+  protected readonly words = ({ coefficients }: Pick<Calibration, 'coefficients'>): string => conversionWords(coefficients);
   protected take(how: string): void {
     const led = this.recipe();
     this.how.set(how);
     // Captures beside a reference stay what they are by any method; those of a way belong to its steps.
     if (led || this.recipe()) this.captures.set([]);
   }
-  protected isWords(fit: ReturnType<typeof fitPoint>): fit is string {
-    return typeof fit === 'string';
-  }
+  protected readonly isWords = (fit: ReturnType<typeof fitPoint>): fit is string => typeof fit === 'string';
   protected capture(): void {
     const [settled, reference] = [this.settled(), this.reference()];
     if (!settled || reference === null) return;
@@ -297,16 +285,6 @@ export class Calibrate {
   protected changed(): void {
     this.inForce.reload();
     this.versions.reload();
-  }
-  /** While a sensor is out of its place, what it says is nobody's alarm. */
-  protected async hold(point: Point, on: boolean): Promise<void> {
-    const params = { node: point.node, point: point.name };
-    try {
-      if (on) await this.api.call(calibrate.hold, { params, body: { minutes: HOLD_MINUTES } });
-      else await this.api.call(calibrate.letGo, { params });
-    } catch (error) {
-      this.said.set({ text: messageOf(error), bad: true });
-    }
   }
   protected async withdraw(point: Point, version: number): Promise<void> {
     try {
