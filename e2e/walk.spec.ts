@@ -4,6 +4,7 @@ import { itDraws } from './plan-steps';
 import { itFitsARound } from './fit-steps';
 import { itGoesWrong } from './trouble-steps';
 import { itKeepsTheRecord, type Hands } from './record-steps';
+import { itGoesByKeyboard } from './keyboard-steps';
 import { itLooksRight } from './look-steps';
 import { itResponds } from './respond-steps';
 import { itWritesOthers } from './nodes-steps';
@@ -32,6 +33,7 @@ describe('the whole slice, by hand', () => {
   itKeepsTheRecord(hands);
   itResponds(hands);
 
+  itGoesByKeyboard();
   itLooksRight();
 
   it('axe-core found nothing serious on any page', () => expect(barriers).toEqual([]));

@@ -45,7 +45,7 @@ describe('a stand-in whose link goes', () => {
     for (let i = 0; i < 200 && !check(); i++) await new Promise((resolve) => setTimeout(resolve, 50));
     if (!check()) throw new Error(`waited in vain: ${what}`);
   };
-  const fan = (): boolean => node.outputStates().find(({ point }) => point === 'fan')!.on;
+  const fan = (): boolean => node.outputs.states().find(({ point }) => point === 'fan')!.on;
   const tell = (thresholds: OwnThreshold[], revision: number): void =>
     broker.publish(
       {

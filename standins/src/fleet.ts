@@ -1,9 +1,7 @@
 import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
-import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
+import { type NodeConfiguration } from '@dewpost/core/wire';
 import type { RomFamily } from '@dewpost/core/rom-loader';
-import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import * as z from 'zod';
 import { Backlog } from './backlog';
 import { Battery } from './battery';
 import { StandinBoard } from './board';
@@ -15,40 +13,10 @@ import { NodePage } from './node-page';
 import type { BootLog } from './node-joining';
 import type { NodeMishaps } from './node-senses';
 import { SimulatedNode } from './simulated-node';
-import { factoryFlash, type Flash } from './updater';
 import type { World } from './world';
+import { WrittenBoards, type StoredBoard } from './written-boards';
 
 const CONTACT = /^(open|closed|float|motion|presence|wet)(-\d+)?$/;
-const slotSchema = z.object({
-  firmware: z.string(),
-  sha256: z.string(),
-  whole: z.boolean(),
-  offer: z.string().default(''),
-  mute: z.boolean(),
-  failed: z.boolean().default(false),
-});
-const flashSchema = z.object({
-  boards: z.array(
-    z.object({
-      hardwareId: z.string(),
-      board: z.string(),
-      firmware: z.string(),
-      firmwareSha256: z.string(),
-      configuration: nodeConfigurationSchema,
-      /** Of a leaf: the sequence that its store holds. */
-      sequence: z.number().int().optional(),
-      /** Its slots and marks, once an image has come over the air. */
-      flash: z
-        .object({
-          copies: z.tuple([z.string(), z.string()]),
-          slots: z.tuple([slotSchema.nullable(), slotSchema.nullable()]),
-        })
-        .optional(),
-    }),
-  ),
-});
-type StoredBoard = z.infer<typeof flashSchema>['boards'][number];
-
 /** Chips of the boards that stand in, and what they hold: as the made-up images for them are laid out. */
 const FAMILIES: Readonly<Record<string, RomFamily>> = {
   'wifi-single-small': 'rom-slip-1',
@@ -76,14 +44,12 @@ export class Fleet {
   readonly ports: Port[];
   /** What goes wrong with images over the air, at every node. */
   airMishap: AirMishap = 'none';
-  private readonly flashes = new Map<string, Flash>();
-  private saving: NodeJS.Timeout | null = null;
   private readonly nodes = new Map<string, SimulatedNode | LeafNode>();
   /** What runs on a board that is still at a port. */
   private readonly onBench = new Map<string, SimulatedNode | LeafNode>();
   private readonly pages = new Map<string, NodePage>();
   private readonly rooms = new Map<string, Room>();
-  private stored: StoredBoard[];
+  private readonly written: WrittenBoards;
 
   constructor(
     private readonly world: World,
@@ -97,18 +63,15 @@ export class Fleet {
       mishap: 'none' as const,
       open: false,
     }));
-    this.stored = existsSync(flashFile) ? flashSchema.parse(JSON.parse(readFileSync(flashFile, 'utf8'))).boards : [];
+    this.written = new WrittenBoards(flashFile);
   }
 
   start(): void {
-    for (const board of this.stored) this.run(board);
+    for (const board of this.written.boards) this.run(board);
   }
 
   stop(): void {
-    if (this.saving) {
-      clearTimeout(this.saving);
-      this.save();
-    }
+    this.written.flush();
     for (const node of this.nodes.values()) node.stop();
   }
 
@@ -196,7 +159,7 @@ export class Fleet {
     hears();
     return {
       reset: () => {
-        const board = this.stored.find(({ configuration }) => configuration.node === name);
+        const board = this.written.of(name);
         if (!board) return;
         begun = performance.now();
         // As chips do before anybody's firmware runs.
@@ -223,7 +186,7 @@ export class Fleet {
       board: board.profile,
       configuration,
     };
-    this.flashes.delete(board.hardwareId);
+    this.written.erase(board.hardwareId);
     this.run(entry, {
       mishap,
       bootLog: (tag, text, code, heard) => {
@@ -231,8 +194,7 @@ export class Fleet {
         if (code !== 'joined') return;
         // On the network: the board leaves the bench, and stays written.
         if (port.board === board) port.board = null;
-        this.stored = [...this.stored.filter((other) => other.configuration.node !== configuration.node), entry];
-        this.save();
+        this.written.add(entry);
       },
     });
   }
@@ -244,11 +206,11 @@ export class Fleet {
     const node = new SimulatedNode(configuration, {
       hardwareId: board.hardwareId,
       board: board.board,
-      flash: this.flashOf(board),
+      flash: this.written.flashOf(board),
       trialMs: this.world.trialMs,
       patience: this.world.patience,
       airMishap: () => this.airMishap,
-      keep: () => this.saveSoon(),
+      keep: () => this.written.saveSoon(),
       room: this.roomOf(configuration.room),
       backlog: this.backlogOf(board, bench !== undefined),
       battery: this.batteryOf(configuration.sheet),
@@ -300,7 +262,7 @@ export class Fleet {
       kept: () => board.sequence ?? 0,
       keep: (sequence) => {
         board.sequence = sequence;
-        this.saveSoon();
+        this.written.saveSoon();
       },
       bootLog,
     });
@@ -314,36 +276,4 @@ export class Fleet {
   act(node: string, point: string, value: number): boolean {
     return this.nodes.get(node)?.act(point, value) ?? false;
   }
-
-  private flashOf(board: StoredBoard): Flash {
-    const { flash } = board;
-    const known =
-      this.flashes.get(board.hardwareId) ??
-      (flash
-        ? { copies: [fromHex(flash.copies[0]), fromHex(flash.copies[1])] as Flash['copies'], slots: flash.slots as Flash['slots'] }
-        : factoryFlash(board.firmware, board.firmwareSha256));
-    this.flashes.set(board.hardwareId, known);
-    return known;
-  }
-
-  private saveSoon(): void {
-    this.saving ??= setTimeout(() => {
-      this.saving = null;
-      this.save();
-    }, 200);
-  }
-
-  private save(): void {
-    for (const board of this.stored) {
-      const flash = this.flashes.get(board.hardwareId);
-      if (flash) board.flash = { copies: [toHex(flash.copies[0]), toHex(flash.copies[1])], slots: flash.slots };
-    }
-    mkdirSync(dirname(this.flashFile), { recursive: true });
-    const temporary = `${this.flashFile}.new`;
-    writeFileSync(temporary, JSON.stringify({ boards: this.stored }, null, 1), { mode: 0o600 });
-    renameSync(temporary, this.flashFile);
-  }
 }
-
-const toHex = (bytes: Uint8Array): string => Buffer.from(bytes).toString('hex');
-const fromHex = (text: string): Uint8Array => Uint8Array.from(Buffer.from(text, 'hex'));

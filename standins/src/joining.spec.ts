@@ -130,6 +130,6 @@ describe('a node’s own page once it has joined', () => {
     // An hour off after power-up: the guard holds here as well.
     const held = await form(base, 'switch', { point: 'fan', on: '1' }, { cookie: cookie!.split(';')[0]! });
     expect(await held.text()).toContain('Held: min-off');
-    expect(one.outputOn('fan')).toBe(false);
+    expect(one.outputs.isOn('fan')).toBe(false);
   });
 });

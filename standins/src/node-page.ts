@@ -45,8 +45,8 @@ export class NodePage {
   private show(request: IncomingMessage, response: ServerResponse, said = ''): void {
     const { node } = this;
     const name = escape(node.node);
-    if (!node.joinedNetwork) {
-      if (!node.setupOpen)
+    if (!node.joining.joined) {
+      if (!node.joining.setupUntil)
         return this.send(
           response,
           503,
@@ -57,7 +57,7 @@ export class NodePage {
       const options = scan
         .map(({ name: heard, dbm }) => `<option value="${escape(heard)}">${escape(heard || '(hidden)')}, ${dbm} dBm</option>`)
         .join('');
-      const left = Math.max(0, Math.round((node.setupOpen - Date.now()) / 60_000));
+      const left = Math.max(0, Math.round((node.joining.setupUntil - Date.now()) / 60_000));
       return this.send(
         response,
         200,
@@ -73,8 +73,8 @@ export class NodePage {
       .map(({ point, value, unit }) => `<tr><td>${escape(point)}</td><td><b>${value}</b> ${escape(unit)}</td></tr>`)
       .join('');
     const signed = this.isSignedIn(request);
-    const outputs = node
-      .outputStates()
+    const outputs = node.outputs
+      .states()
       .map(({ point, on }) =>
         signed
           ? `<form method="post" action="/node/${name}/switch"><input type="hidden" name="point" value="${escape(point)}"><input type="hidden" name="on" value="${on ? '0' : '1'}"><button>${escape(point)} is ${on ? 'on: switch it off' : 'off: switch it on for a minute'}</button></form>`
@@ -88,7 +88,7 @@ export class NodePage {
       response,
       200,
       node.node,
-      `${said}<p>Joined ${escape(node.joinedNetwork)}.</p><table>${rows}</table>${outputs}${door}`,
+      `${said}<p>Joined ${escape(node.joining.joined)}.</p><table>${rows}</table>${outputs}${door}`,
       !signed,
     );
   }
@@ -96,7 +96,8 @@ export class NodePage {
   private setUp(response: ServerResponse, form: URLSearchParams): void {
     const network = form.get('network') ?? '';
     const passphrase = form.get('passphrase') ?? '';
-    if (!this.node.setupOpen) return this.send(response, 409, this.node.node, '<p>Its set-up network has closed. Power it anew.</p>');
+    if (!this.node.joining.setupUntil)
+      return this.send(response, 409, this.node.node, '<p>Its set-up network has closed. Power it anew.</p>');
     if (network === '' || !/^([\x20-\x7e]{8,63})?$/.test(passphrase))
       return this.send(
         response,
@@ -134,7 +135,7 @@ export class NodePage {
   private switch(request: IncomingMessage, response: ServerResponse, form: URLSearchParams): void {
     if (!this.isSignedIn(request))
       return this.send(response, 403, 'Sign in first', '<p>Reading needs nothing; switching needs the password of the label.</p>');
-    const why = this.node.switchHere(form.get('point') ?? '', form.get('on') === '1');
+    const why = this.node.outputs.switchHere(form.get('point') ?? '', form.get('on') === '1');
     if (why === null) return void response.writeHead(303, { location: `/node/${this.node.node}` }).end();
     this.show(request, response, `<p class="note">Held: ${escape(why)}</p>`);
   }

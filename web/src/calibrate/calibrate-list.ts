@@ -5,6 +5,7 @@ import { nodeNames } from '../data/node-names';
 import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { conversionWords } from '../parts/conversion-words';
+import { LongRows, pagesOf } from '../parts/long-rows';
 import { dateOnly, dayAndTime } from '../parts/times';
 
 /** What is due within that is shown beforehand. */
@@ -13,6 +14,7 @@ const DUE_SOON_MS = 30 * 86_400_000;
 /** What wants to be calibrated, what is due again, and what is calibrated. */
 @Component({
   selector: 'dp-calibrate-list',
+  imports: [LongRows],
   templateUrl: './calibrate-list.html',
   styleUrl: './calibrate.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -33,6 +35,7 @@ export class CalibrateList {
       .filter((point) => this.kept().has(point.id))
       .map((point) => ({ point, calibration: this.kept().get(point.id) as Calibration })),
   );
+  protected readonly pages = pagesOf(this.rows);
   /** Told in what their nodes send, until somebody calibrates them. */
   protected readonly bare = computed(() =>
     this.measured().filter((point) => point.uncalibrated && this.nodes()[point.node]?.state === 'proved'),

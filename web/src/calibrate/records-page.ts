@@ -13,6 +13,7 @@ import { placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { conversionWords } from '../parts/conversion-words';
 import { hasWords } from '../parts/has-words';
+import { LongRows, pagesOf } from '../parts/long-rows';
 import { PlainTable, type PlainColumn } from '../parts/plain-table';
 import { dateOnly, wholeDate } from '../parts/times';
 import { CalibratePages } from './calibrate-pages';
@@ -21,7 +22,6 @@ import { METHODS } from './methods';
 export type CalibrationRecord = z.output<(typeof calibrate.records)['reply']>[number];
 
 /** Beyond that a list is narrowed by words. */
-const SHOWN = 60;
 const CAPTURES: readonly PlainColumn[] = [
   { id: 'n', label: 'capture', kind: 'head' },
   ...(['raw', 'reference', 'converted', 'off by'] as const).map((id) => ({ id, label: id, kind: 'figure' as const })),
@@ -30,7 +30,7 @@ const CAPTURES: readonly PlainColumn[] = [
 /** Every calibration there was, with its evidence; one of them to print or keep as PDF. */
 @Component({
   selector: 'dp-records-page',
-  imports: [CalibratePages, MatButton, MatFormFieldModule, MatInput, PlainTable],
+  imports: [CalibratePages, LongRows, MatButton, MatFormFieldModule, MatInput, PlainTable],
   templateUrl: './records-page.html',
   styleUrl: './records-page.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -53,8 +53,7 @@ export class RecordsPage {
       wanted(`${this.nameOf(record.node)} ${record.label} ${record.madeBy} ${record.note} ${record.instrument?.name ?? ''}`),
     );
   });
-  protected readonly rows = computed(() => this.found().slice(0, SHOWN));
-  protected readonly more = computed(() => this.found().length - this.rows().length);
+  protected readonly pages = pagesOf(this.found);
   protected readonly summary = computed(() => counted(this.all()?.length ?? 0, 'calibration'));
   protected readonly chosen = signal<CalibrationRecord | null>(null);
   protected readonly captures = computed(() => {

@@ -10,11 +10,12 @@ import {
   output,
   viewChild,
 } from '@angular/core';
-import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
+import type { Data, Layout, PlotlyHTMLElement } from 'plotly.js-basic-dist-min';
 import { colourIn, LIMIT_COLOUR, loadPlotly, plain, shownAt, type PlotlyModule } from './plot';
 import { Theme } from './theme';
 import { offsetsOf } from './times';
 import { rangeOf } from './trace-range';
+import { bandShapes, endLabels } from './trace-shapes';
 
 export interface TraceSeries {
   id: number;
@@ -233,7 +234,7 @@ export class Trace implements OnDestroy {
         ];
       }),
     );
-    const shapes = bands.flatMap((band) => this.bandShapes(band, units, yaxes));
+    const shapes = bands.flatMap((band) => bandShapes(band, units, yaxes, (name) => this.colour(name)));
     const now = Date.now();
     const layout: Partial<Layout> = {
       ...yaxes,
@@ -273,85 +274,16 @@ export class Trace implements OnDestroy {
     ]);
   }
 
-  private bandShapes(band: TraceBand, units: string[], yaxes: Record<string, unknown>): Partial<Shape>[] {
-    const i = units.indexOf(band.unit);
-    if (i === -1) return [];
-    const { range } = yaxes[`yaxis${i === 0 ? '' : i + 1}`] as { range: [number, number] };
-    const [low, high] = range;
-    const outside = band.side === 'high' ? band.setpoint > high : band.setpoint < low;
-    if (outside) return [];
-    const colour = this.colour(LIMIT_COLOUR[band.severity]);
-    const yref = (i === 0 ? 'y' : `y${i + 1}`) as 'y';
-    const far = band.side === 'high' ? high : low;
-    return [
-      {
-        type: 'rect',
-        xref: 'paper',
-        x0: 0,
-        x1: 1,
-        yref,
-        y0: band.setpoint,
-        y1: far,
-        fillcolor: colour,
-        opacity: 0.09,
-        line: { width: 0 },
-        layer: 'below',
-      },
-      {
-        type: 'line',
-        xref: 'paper',
-        x0: 0,
-        x1: 1,
-        yref,
-        y0: band.setpoint,
-        y1: band.setpoint,
-        line: { color: colour, width: 1 },
-        layer: 'below',
-      },
-      ...(band.clearLevel === undefined
-        ? []
-        : [
-            {
-              type: 'line' as const,
-              xref: 'paper' as const,
-              x0: 0,
-              x1: 1,
-              yref,
-              y0: band.clearLevel,
-              y1: band.clearLevel,
-              line: { color: colour, width: 1, dash: 'dash' as const },
-              layer: 'below' as const,
-            },
-          ]),
-    ];
-  }
-
-  /** Every series is named at the end of its line, names kept apart. */
   private endLabels(series: readonly TraceSeries[], units: string[]): Partial<Layout>['annotations'] {
-    const height = this.plot().nativeElement.clientHeight || 220;
-    return units.flatMap((unit, i) => {
-      const [low, high] = this.rangeFor(unit, series).range;
-      const apart = ((high - low) * 15) / (height / units.length);
-      const ends = series
-        .map((one, k) => ({ one, k, y: this.data.get(one.id)?.y.at(-1) }))
-        .filter((end): end is { one: TraceSeries; k: number; y: number } => end.one.unit === unit && typeof end.y === 'number')
-        .sort((a, b) => a.y - b.y);
-      let above = -Infinity;
-      return ends.map(({ one, k, y }) => {
-        const at = Math.max(y, above + apart);
-        above = at;
-        return {
-          x: 1,
-          xref: 'paper' as const,
-          xanchor: 'left' as const,
-          xshift: 6,
-          y: at,
-          yref: (i === 0 ? 'y' : `y${i + 1}`) as 'y',
-          text: plain(one.label),
-          showarrow: false,
-          font: { size: 11, color: this.colour(`--s${(k % 8) + 1}`) },
-        };
-      });
-    });
+    const height = (this.plot().nativeElement.clientHeight || 220) / units.length;
+    return units.flatMap((unit, axis) =>
+      endLabels(
+        series.flatMap((one, place) => {
+          const y = this.data.get(one.id)?.y.at(-1);
+          return one.unit === unit && typeof y === 'number' ? [{ label: one.label, y, colour: this.colour(`--s${(place % 8) + 1}`) }] : [];
+        }),
+        { axis, height, range: this.rangeFor(unit, series).range },
+      ),
+    );
   }
 }

@@ -14,6 +14,7 @@ import { Counted } from '../parts/counted';
 import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
+import { LongRows, pagesOf } from '../parts/long-rows';
 import { MoreTools } from '../parts/more-tools';
 import { dayAndTime } from '../parts/times';
 import { ProvisionPages } from './provision-pages';
@@ -23,6 +24,7 @@ import { STEP_TITLES } from './step-titles';
 @Component({
   selector: 'dp-ledger',
   imports: [
+    LongRows,
     Counted,
     MatButton,
     MatButtonToggle,
@@ -102,6 +104,7 @@ export class Ledger {
           )),
     );
   });
+  protected readonly pages = pagesOf(this.rows);
 
   /** What the report is asked for: the batch, or the nodes that are shown. */
   protected readonly reportOf = computed((): Record<string, string | number> => {

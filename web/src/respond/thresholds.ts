@@ -1,12 +1,12 @@
 import { respond, type Point, type Threshold } from '@dewpost/contract';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIcon } from '@angular/material/icon';
 import { MatSnackBar } from '@angular/material/snack-bar';
-import { MatSort, MatSortHeader } from '@angular/material/sort';
-import { MatTableDataSource, MatTableModule } from '@angular/material/table';
+import { MatSort, MatSortHeader, type Sort } from '@angular/material/sort';
+import { MatTableModule } from '@angular/material/table';
 import { Store } from '@ngrx/store';
 import { Plus } from 'lucide';
 import { Api, messageOf } from '../data/api';
@@ -14,6 +14,7 @@ import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../
 import { actsAt, selectSeverityByPoint } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
+import { LongRows, pagesOf } from '../parts/long-rows';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
 import { whenWords } from './rule/rule-when';
@@ -28,7 +29,7 @@ interface ThresholdRow {
 /** All thresholds, by node and point, with what each switches; new ones are armed here. */
 @Component({
   selector: 'dp-thresholds',
-  imports: [MatButton, MatIcon, MatSort, MatSortHeader, MatTableModule, RespondPages, RulesTable, SeverityGlyph],
+  imports: [LongRows, MatButton, MatIcon, MatSort, MatSortHeader, MatTableModule, RespondPages, RulesTable, SeverityGlyph],
   templateUrl: './thresholds.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -56,16 +57,19 @@ export class Thresholds {
   );
 
   protected readonly columns = ['severity', 'point', 'trips', 'on', 'clears', 'off', 'switches', 'now', 'tools'];
-  protected readonly source = new MatTableDataSource<ThresholdRow>();
-  private readonly sort = viewChild(MatSort);
+  protected readonly sort = signal<Sort>({ active: '', direction: '' });
+  private readonly sorted = computed(() => {
+    const { active, direction } = this.sort();
+    if (direction === '') return this.rows();
+    const key = ({ threshold, point }: ThresholdRow): string =>
+      active === 'switches' ? this.output(threshold) : `${point.label} ${this.nameOf(point.node)}`;
+    return [...this.rows()].sort((a, b) => key(a).localeCompare(key(b)) * (direction === 'asc' ? 1 : -1));
+  });
+  protected readonly pages = pagesOf(this.sorted);
   protected readonly byId = (_: number, { threshold }: ThresholdRow): number => threshold.id;
 
   constructor() {
     useIcons({ plus: Plus });
-    this.source.sortingDataAccessor = ({ threshold, point }, column) =>
-      column === 'switches' ? this.output(threshold) : `${point.label} ${this.nameOf(point.node)}`;
-    effect(() => (this.source.sort = this.sort() ?? null));
-    effect(() => (this.source.data = this.rows()));
   }
 
   /** The severity that a row is tinted with while it stands open. */

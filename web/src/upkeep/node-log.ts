@@ -7,6 +7,7 @@ import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
+import { LongRows, pagesOf } from '../parts/long-rows';
 import { NodePicker } from '../parts/node-picker';
 import { dayAndTime } from '../parts/times';
 import { NodeCare } from './node-care';
@@ -17,7 +18,7 @@ import { Selection } from '../shell/selection';
 /** A node: what is known of it, what is done to it in its years, and its log: what it said of itself and what was refused from it. */
 @Component({
   selector: 'dp-node-log',
-  imports: [MatButton, MatTableModule, NodeCare, NodeFacts, NodePicker, UpkeepPages],
+  imports: [LongRows, MatButton, MatTableModule, NodeCare, NodeFacts, NodePicker, UpkeepPages],
   templateUrl: './node-log.html',
   styles: `
     .log-head {
@@ -50,6 +51,7 @@ export class NodeLogPage {
     loader: ({ params }) => this.api.call(plan.nodeLog, { params: { id: params } }),
   });
   protected readonly entries = computed<NodeLogEntry[]>(() => (this.log.hasValue() ? this.log.value() : []));
+  protected readonly pages = pagesOf(this.entries);
   protected readonly problem = computed(() => (this.log.error() ? messageOf(this.log.error()) : null));
 
   protected readonly columns = ['mark', 'at', 'level', 'text', 'times'];

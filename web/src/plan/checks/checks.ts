@@ -12,6 +12,7 @@ import { Api, messageOf } from '../../data/api';
 import { placeFeature } from '../../data/reducers';
 import { selectBoardNodes } from '../../data/selectors';
 import { downloadCsv } from '../../parts/download-csv';
+import { LongRows, pagesOf } from '../../parts/long-rows';
 import { Selection } from '../../shell/selection';
 import { profilesOf } from '../../data/catalogue-reply';
 import { PlanPages } from '../common/plan-pages';
@@ -26,7 +27,7 @@ const batteryOf = (energy: Energy | null): SiteSheet['battery'] =>
 /** Everything in the plan that fails or warns, dearest to find out later first; each line leads to its place. */
 @Component({
   selector: 'dp-site-checks',
-  imports: [MatButton, MatTableModule, PlanPages],
+  imports: [LongRows, MatButton, MatTableModule, PlanPages],
   templateUrl: './checks.html',
   styles: `
     .findings td {
@@ -103,6 +104,7 @@ export class SiteChecks {
       addresses: addresses?.addressing ? { ...addresses.addressing, nodes: addresses.nodes } : null,
     });
   });
+  protected readonly pages = pagesOf(this.found);
   protected readonly fails = computed(() => this.found().filter((one) => one.verdict === 'fail').length);
   protected readonly hours = computed(() => this.found().reduce((sum, one) => sum + one.hoursLater, 0));
   private readonly most = computed(() => Math.max(1, ...this.found().map((one) => one.hoursLater)));

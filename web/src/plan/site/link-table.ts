@@ -5,6 +5,7 @@ import { ChangeDetectionStrategy, Component, input, output } from '@angular/core
 import { MatTableModule } from '@angular/material/table';
 import { MatTooltip } from '@angular/material/tooltip';
 import { StateGlyph, type StateMark } from '../../parts/state-glyph';
+import { LongRows, pagesOf } from '../../parts/long-rows';
 import { downloadCsv } from '../../parts/download-csv';
 import { WallSwatch } from './wall-swatch';
 
@@ -16,13 +17,14 @@ export interface LinkRow {
 /** Every node's link, the thinnest first: how far, through what, how strong both ways, and what it is worth. */
 @Component({
   selector: 'dp-link-table',
-  imports: [MatTableModule, MatTooltip, StateGlyph, WallSwatch],
+  imports: [LongRows, MatTableModule, MatTooltip, StateGlyph, WallSwatch],
   templateUrl: './link-table.html',
   styleUrl: './link-table.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class LinkTable {
   readonly rows = input.required<readonly LinkRow[]>();
+  protected readonly pages = pagesOf(this.rows);
   readonly materials = input.required<readonly Material[]>();
   readonly states = input<ReadonlyMap<string, StateMark>>(new Map());
   readonly held = input<string | null>(null);

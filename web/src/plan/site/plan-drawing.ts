@@ -5,7 +5,8 @@ import { STATE_SHAPES, type StateMark } from '../../parts/state-glyph';
 import type { MarginLine } from './plan-jobs';
 import { isClear, placeLabels, type Box } from './labels';
 import type { Held } from './plan-desk';
-import type { Draft, Press } from './plan-tools';
+import type { Press } from './plan-drag';
+import type { Draft } from './plan-tools';
 import { wallStrokes } from './wall-strokes';
 
 /** Which part of the floor is seen: metres at the upper left corner, points a metre. */

@@ -1,6 +1,7 @@
-import { freeId, metresBetween, nearestOnLine, snap, type Floor, type SitePlan, type Spot, type Station } from '@dewpost/core/site-plan';
+import { freeId, metresBetween, nearestOnLine, snap, type Floor, type Spot, type Station } from '@dewpost/core/site-plan';
 import { signal } from '@angular/core';
-import { moved, tidy, type Held, type PlanDesk } from './plan-desk';
+import { tidy, type PlanDesk } from './plan-desk';
+import { dragged, GRID, gripOf, onGrid, type Drag, type Press } from './plan-drag';
 
 export type Tool = 'select' | 'wall' | 'room' | 'opening' | 'access point' | 'gateway' | 'node' | 'zone' | 'measure' | 'scale';
 
@@ -10,17 +11,6 @@ export interface Draft {
   readonly hover: Spot | null;
 }
 
-export interface Press {
-  readonly spot: Spot;
-  /** What lies under the pointer. */
-  readonly on: Held | null;
-  /** Metres that ten points on the screen are. */
-  readonly reach: number;
-  /** Without snapping. */
-  readonly free: boolean;
-}
-
-const GRID = 0.25;
 const EMPTY: Draft = { spots: [], hover: null };
 
 /** The tools of the drawing: what a press, a move and a release do with each. */
@@ -35,7 +25,7 @@ export class PlanTools {
   /** The last measured distance, m, and the two spots whose distance is to be typed. */
   readonly measured = signal<number | null>(null);
   readonly scaleSpots = signal<readonly [Spot, Spot] | null>(null);
-  private drag: { held: Held; from: Spot; plan: SitePlan; end: 'from' | 'to' | number | 'corner' | null } | null = null;
+  private drag: Drag | null = null;
 
   constructor(private readonly desk: PlanDesk) {}
 
@@ -71,13 +61,13 @@ export class PlanTools {
         return false;
       case 'access point':
       case 'gateway':
-        this.station(this.onGrid(press), floor, this.tool() as 'access point' | 'gateway');
+        this.station(onGrid(press), floor, this.tool() as 'access point' | 'gateway');
         return false;
       case 'node':
-        this.node(this.onGrid(press), floor);
+        this.node(onGrid(press), floor);
         return false;
       case 'zone':
-        this.draft.set({ spots: [this.onGrid(press)], hover: null });
+        this.draft.set({ spots: [onGrid(press)], hover: null });
         return false;
       case 'measure':
       case 'scale':
@@ -89,10 +79,9 @@ export class PlanTools {
   move(press: Press): void {
     const floor = this.desk.floor();
     if (!floor) return;
-    if (this.drag) this.dragTo(press, floor);
+    if (this.drag) this.desk.drag(dragged(this.drag, press, floor));
     else if (this.tool() === 'wall' || this.tool() === 'room') this.draft.update((draft) => ({ ...draft, hover: this.at(press, floor) }));
-    else if (this.tool() === 'zone')
-      this.draft.update((draft) => (draft.spots.length === 1 ? { ...draft, hover: this.onGrid(press) } : draft));
+    else if (this.tool() === 'zone') this.draft.update((draft) => (draft.spots.length === 1 ? { ...draft, hover: onGrid(press) } : draft));
     else if (this.tool() === 'measure' || this.tool() === 'scale') this.draft.update((draft) => ({ ...draft, hover: press.spot }));
   }
 
@@ -129,72 +118,11 @@ export class PlanTools {
     this.desk.held.set(on);
     const plan = this.desk.plan();
     if (!on || !plan) return true;
-    let end: 'from' | 'to' | number | 'corner' | null = null;
-    if (on.kind === 'wall') {
-      const wall = floor.walls.find((one) => one.id === on.id);
-      if (wall && metresBetween(wall.from, spot) < reach) end = 'from';
-      else if (wall && metresBetween(wall.to, spot) < reach) end = 'to';
-    }
-    if (on.kind === 'room') {
-      const corner = floor.rooms.find((one) => one.id === on.id)?.outline.findIndex((one) => metresBetween(one, spot) < reach);
-      if (corner === undefined || corner === -1) return true;
-      end = corner;
-    }
-    if (on.kind === 'zone') {
-      const zone = floor.zones.find((one) => one.id === on.id);
-      if (zone && metresBetween([zone.x + zone.widthMetres, zone.y + zone.depthMetres], spot) < reach) end = 'corner';
-    }
+    const end = gripOf(on, spot, reach, floor);
+    if (on.kind === 'room' && end === null) return true;
     this.drag = { held: on, from: spot, plan, end };
     this.desk.lift();
     return false;
-  }
-
-  private dragTo(press: Press, floor: Floor): void {
-    const { held, from, plan, end } = this.drag as NonNullable<typeof this.drag>;
-    const change = (edit: (floor: Floor) => Floor): void =>
-      this.desk.drag({ ...plan, floors: plan.floors.map((one) => (one.id === floor.id ? edit(one) : one)) });
-    const before = plan.floors.find((one) => one.id === floor.id) ?? floor;
-    if (end === 'from' || end === 'to') {
-      const others = before.walls.filter((wall) => wall.id !== held.id);
-      const spot = press.free ? press.spot : snap(press.spot, others, press.reach, GRID);
-      change((one) => ({
-        ...one,
-        walls: one.walls.map((wall) => (wall.id === held.id ? { ...wall, [end]: [tidy(spot[0]), tidy(spot[1])] } : wall)),
-      }));
-      return;
-    }
-    if (typeof end === 'number') {
-      const [x, y] = press.free ? press.spot : snap(press.spot, before.walls, press.reach, GRID);
-      change((one) => ({
-        ...one,
-        rooms: one.rooms.map((room) =>
-          room.id === held.id ? { ...room, outline: room.outline.map((corner, i) => (i === end ? [tidy(x), tidy(y)] : corner)) } : room,
-        ),
-      }));
-      return;
-    }
-    if (end === 'corner') {
-      const [x, y] = this.onGrid(press);
-      change((one) => ({
-        ...one,
-        zones: one.zones.map((zone) =>
-          zone.id === held.id
-            ? { ...zone, widthMetres: Math.max(0.25, tidy(x - zone.x)), depthMetres: Math.max(0.25, tidy(y - zone.y)) }
-            : zone,
-        ),
-      }));
-      return;
-    }
-    // A whole thing keeps to the grid by its own place, a wall by its step.
-    const step: Spot = [press.spot[0] - from[0], press.spot[1] - from[1]];
-    const own =
-      held.kind === 'node'
-        ? plan.nodes.find((one) => one.node === held.id)
-        : held.kind === 'station'
-          ? plan.stations.find((one) => one.id === held.id)
-          : null;
-    const round = (value: number, base: number): number => (press.free ? value : Math.round((base + value) / GRID) * GRID - base);
-    this.desk.drag(moved(plan, held, [round(step[0], own?.x ?? 0), round(step[1], own?.y ?? 0)]));
   }
 
   private wall(spot: Spot, { reach }: Press): void {
@@ -346,10 +274,6 @@ export class PlanTools {
     const { spots } = this.draft();
     const drawn = this.tool() === 'room' && spots[0] ? [{ from: spots[0], to: spots[0] }] : [];
     return snap(press.spot, [...floor.walls, ...drawn], press.reach, GRID, spots.at(-1) ?? null);
-  }
-
-  private onGrid({ spot, free }: Press): Spot {
-    return free ? spot : [Math.round(spot[0] / GRID) * GRID, Math.round(spot[1] / GRID) * GRID];
   }
 
   private hold(kind: 'room' | 'opening' | 'zone', id: string): void {

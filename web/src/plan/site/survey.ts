@@ -13,7 +13,7 @@ import { MoreTools } from '../../parts/more-tools';
 import { Clock } from '../../parts/clock';
 import { tidy } from './plan-desk';
 import { PlanDrawing } from './plan-drawing';
-import type { Press } from './plan-tools';
+import type { Press } from './plan-drag';
 import { PlanView } from './plan-view';
 import { SpotTaker } from './spot-taker';
 

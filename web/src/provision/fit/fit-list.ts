@@ -6,13 +6,14 @@ import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { placeFeature } from '../../data/reducers';
 import { selectBoardNodes, selectTimezone } from '../../data/selectors';
+import { LongRows, pagesOf } from '../../parts/long-rows';
 import { dayAndTime } from '../../parts/times';
 import { ProvisionPages } from '../provision-pages';
 
 /** Which nodes were proved in place, and which hang there unarmed. */
 @Component({
   selector: 'dp-fit-list',
-  imports: [MatButton, MatCheckbox, MatTableModule, ProvisionPages, RouterLink],
+  imports: [LongRows, MatButton, MatCheckbox, MatTableModule, ProvisionPages, RouterLink],
   templateUrl: './fit-list.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -39,6 +40,7 @@ export class FitList {
       }))
       .sort((a, b) => Number(a.fitted !== null) - Number(b.fitted !== null) || Number(b.proved) - Number(a.proved)),
   );
+  protected readonly pages = pagesOf(this.rows);
 
   protected tick(id: string, on: boolean): void {
     this.ticked.update((before) => {

@@ -10,6 +10,7 @@ import { nodeNames } from '../../data/node-names';
 import { allNodes, allPoints } from '../../data/reducers';
 import { selectTimezone } from '../../data/selectors';
 import { downloadCsv } from '../../parts/download-csv';
+import { LongRows, pagesOf } from '../../parts/long-rows';
 import { dateAndTime } from '../../parts/times';
 import { WatchPages } from '../watch-pages';
 import { QualityLane } from './quality-lane';
@@ -30,7 +31,7 @@ const ORDERS = [
 /** Points by how much of their record is not good: where, what it probably is, and what to do next. */
 @Component({
   selector: 'dp-quality-page',
-  imports: [MatButton, MatButtonToggleModule, QualityLane, RouterLink, WatchPages],
+  imports: [LongRows, MatButton, MatButtonToggleModule, QualityLane, RouterLink, WatchPages],
   templateUrl: './quality-page.html',
   styleUrl: './quality-page.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -67,6 +68,7 @@ export class QualityPage {
     const key = by === 'cause' ? (row: (typeof rows)[number]) => row.quality.cause.code : (row: (typeof rows)[number]) => row.room;
     return [...rows].sort((a, b) => key(a).localeCompare(key(b)) || b.quality.share - a.quality.share);
   });
+  protected readonly pages = pagesOf(this.rows);
   protected readonly rest = computed(() => this.known().length - this.rows().length);
   protected readonly words = computed(() => {
     const all = this.known();

@@ -1,0 +1,58 @@
+import type { Layout, Shape } from 'plotly.js-basic-dist-min';
+import { LIMIT_COLOUR, plain } from './plot';
+import type { TraceBand } from './trace';
+
+/** Least distance of two names at the ends of their lines, px. */
+const APART_PX = 15;
+
+const yOf = (axis: number): 'y' => (axis === 0 ? 'y' : `y${axis + 1}`) as 'y';
+
+/**
+ * A limit as it lies on its axis: the band beyond it, its line, and dashed where it clears. Nothing where it lies off the scale. `yaxes` by
+ * the layout's own names.
+ */
+export function bandShapes(
+  band: TraceBand,
+  units: readonly string[],
+  yaxes: Readonly<Record<string, unknown>>,
+  colourOf: (name: string) => string,
+): Partial<Shape>[] {
+  const axis = units.indexOf(band.unit);
+  if (axis === -1) return [];
+  const { range } = yaxes[`yaxis${axis === 0 ? '' : axis + 1}`] as { range: [number, number] };
+  const [low, high] = range;
+  if (band.side === 'high' ? band.setpoint > high : band.setpoint < low) return [];
+  const color = colourOf(LIMIT_COLOUR[band.severity]);
+  const across = { xref: 'paper', x0: 0, x1: 1, yref: yOf(axis), layer: 'below' } as const;
+  const level = (y: number, dash?: 'dash'): Partial<Shape> => ({
+    ...across,
+    ...{ type: 'line', y0: y, y1: y, line: { color, width: 1, ...(dash && { dash }) } },
+  });
+  return [
+    {
+      ...across,
+      ...{ type: 'rect', y0: band.setpoint, y1: band.side === 'high' ? high : low, fillcolor: color, opacity: 0.09, line: { width: 0 } },
+    },
+    level(band.setpoint),
+    ...(band.clearLevel === undefined ? [] : [level(band.clearLevel, 'dash')]),
+  ];
+}
+
+/** Every series of an axis is named at the end of its line, at `y`, names kept apart; `height` of the axis in px. */
+export function endLabels(
+  ends: readonly { label: string; y: number; colour: string }[],
+  { axis, height, range: [low, high] }: { axis: number; height: number; range: readonly [number, number] },
+): NonNullable<Layout['annotations']> {
+  const apart = ((high - low) * APART_PX) / height;
+  let above = -Infinity;
+  return [...ends]
+    .sort((a, b) => a.y - b.y)
+    .map(({ label, y, colour }) => {
+      above = Math.max(y, above + apart);
+      return {
+        ...({ x: 1, xref: 'paper', xanchor: 'left', xshift: 6, y: above, yref: yOf(axis), showarrow: false } as const),
+        text: plain(label),
+        font: { size: 11, color: colour },
+      };
+    });
+}
