@@ -23,6 +23,8 @@ export const routePlanSchema = z.object({
   /** Minutes of the day, in site time; over midnight where `to` is the smaller; `null`: none. */
   quiet: z.object({ from: dayMinute, to: dayMinute }).nullable(),
   routes: z.record(z.enum(SEVERITIES), routeSchema),
+  /** While more than ten open in ten minutes: what came first, then one message a minute of all that are not critical; or each by itself. */
+  flood: z.enum(['sum', 'each']).default('sum'),
   /** A word each day that the house can speak; `null`: none. */
   allWell: z.object({ minute: dayMinute, to: z.array(targetSchema).min(1, 'choose whom').max(20) }).nullable(),
 });

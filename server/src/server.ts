@@ -88,7 +88,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   watch.start();
   engine.start();
   rollouts.start();
-  runs.start();
+  runs.overdue.start();
   outbox.start();
   void outbox.poll();
   log.info({ http: page.httpPort, mqtt: broker.port }, 'Dew Post is up');
@@ -111,7 +111,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       hub.close();
       await intake.drain();
       await broker.close();
-      runs.stop();
+      runs.overdue.stop();
       await rollouts.stop();
       await engine.stop();
       await outbox.stop();

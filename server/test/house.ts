@@ -1,12 +1,7 @@
 import { catalogueOf } from '@dewpost/core/circuit';
-import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
-import { topicOf } from '@dewpost/core/wire';
 import knex from 'knex';
-import mqtt, { type MqttClient } from 'mqtt';
 import { randomBytes } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { addAccount } from '../src/access/accounts';
@@ -15,8 +10,14 @@ import { readConfig } from '../src/config/config';
 import { connect, migrate, type Database } from '../src/database/connect';
 import { loadScenario, readScenario } from '../src/demo/scenario';
 import { readProfiles } from '../src/plan/profiles';
-import { ensureDemoFirmware } from '../src/provision/firmware';
+import { ensureDemoFirmware } from '../src/provision/demo-firmware';
 import { startServer, type RunningServer } from '../src/server';
+import { FakeNode } from './fake-node';
+import { TestHandset } from './handset';
+import { Visitor, type Answer, type Body } from './visitor';
+
+export { FakeNode } from './fake-node';
+export { Visitor, type Answer, type Body } from './visitor';
 
 const QUICK = join(__dirname, '../demo/quick.json');
 
@@ -53,146 +54,6 @@ export async function freshDatabase(): Promise<{
       return { url: cluster.replace(/\/[^/]+$/, `/${name}_copy`), drop: () => admin(`drop database if exists ${name}_copy with (force)`) };
     },
   };
-}
-
-/** An answer's body, untyped as a stranger to the API gets it. */
-// eslint-disable-next-line @typescript-eslint/no-explicit-any
-export type Body = any;
-
-export interface Answer {
-  status: number;
-  body: Body;
-  headers: Headers;
-}
-
-/** Somebody at the API with a cookie jar. */
-export class Visitor {
-  private readonly cookies = new Map<string, string>();
-  constructor(readonly base: string) {}
-
-  async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer> {
-    const answer = await fetch(this.base + path, {
-      method,
-      headers: {
-        ...(body !== undefined && { 'content-type': 'application/json' }),
-        ...(this.cookies.size > 0 && { cookie: this.cookie() }),
-        ...headers,
-      },
-      body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
-      redirect: 'manual',
-    });
-    for (const line of answer.headers.getSetCookie()) {
-      const [pair = ''] = line.split(';');
-      const [name = '', value = ''] = pair.split('=');
-      this.cookies.set(name, value);
-    }
-    const text = await answer.text();
-    return { status: answer.status, body: text.startsWith('{') || text.startsWith('[') ? JSON.parse(text) : text, headers: answer.headers };
-  }
-  cookie(): string {
-    return [...this.cookies].map(([name, value]) => `${name}=${value}`).join('; ');
-  }
-  /** Puts over what is in force now. */
-  async replace(path: string, body: object): Promise<Answer> {
-    const { version } = (await this.get(path)).body as { version: number };
-    return this.call('PUT', path, { from: version, ...body });
-  }
-  get = (path: string): Promise<Answer> => this.call('GET', path);
-  post = (path: string, body: unknown): Promise<Answer> => this.call('POST', path, body);
-}
-
-/** A node of the outside: its own MQTT client, nothing of the server's. */
-export class FakeNode {
-  readonly commands: DoMessage[] = [];
-  readonly refused: { point: string | null; why: string }[] = [];
-  closed = false;
-  private static readonly all = new Set<FakeNode>();
-  private constructor(
-    readonly name: string,
-    readonly client: MqttClient,
-    /** Does it do what it is told, and say so? */
-    public obeys: boolean,
-  ) {
-    client.on('message', (topic, payload) => {
-      const message = JSON.parse(payload.toString());
-      if (topic.endsWith('/refused')) this.refused.push(...message.refused);
-      if (!topic.endsWith('/do')) return;
-      this.commands.push(message);
-      if (this.obeys)
-        this.done({ id: message.id, point: message.point, result: 'done', reason: 'demand', state: message.value, readBack: 'contact' });
-    });
-    FakeNode.all.add(this);
-    client.on('close', () => (this.closed = true));
-    client.on('error', () => undefined);
-  }
-
-  static async connect(
-    port: number,
-    name: string,
-    key: string,
-    options: { clientId?: string; obeys?: boolean; hello?: boolean; retry?: boolean } = {},
-  ): Promise<FakeNode> {
-    const client = await mqtt.connectAsync({
-      host: '127.0.0.1',
-      port,
-      protocolVersion: 4,
-      clientId: options.clientId ?? name,
-      username: name,
-      password: key,
-      clean: true,
-      reconnectPeriod: options.retry ? 100 : 0,
-      connectTimeout: 4000,
-    });
-    const node = new FakeNode(name, client, options.obeys ?? true);
-    await client.subscribeAsync([topicOf(name, 'do'), topicOf(name, 'refused')], { qos: 1 });
-    if (options.hello ?? true)
-      await client.publishAsync(
-        topicOf(name, 'hello'),
-        JSON.stringify({ firmware: 'dewnode 1.0.0', resetReason: 'power-up', points: [] }),
-        { qos: 1 },
-      );
-    return node;
-  }
-  up = async (records: unknown): Promise<void> =>
-    void (await this.client.publishAsync(topicOf(this.name, 'up'), typeof records === 'string' ? records : JSON.stringify(records), {
-      qos: 1,
-    }));
-  say = (humidity: number, at = Date.now()): Promise<void> =>
-    this.up([
-      { n: 'temperature', t: at / 1000, v: 25 },
-      { n: 'humidity', t: at / 1000, v: humidity },
-    ]);
-  done = (message: Partial<DoneMessage>): void => void this.client.publish(topicOf(this.name, 'done'), JSON.stringify(message), { qos: 1 });
-  async end(): Promise<void> {
-    FakeNode.all.delete(this);
-    await this.client.endAsync(true);
-  }
-  /** Those a test that failed has left behind: they would go on connecting. */
-  static async endAll(): Promise<void> {
-    for (const node of FakeNode.all) await node.end();
-  }
-}
-
-/** Where messages to people go: a handset that can be switched off. */
-export class TestHandset {
-  readonly messages: { id: string; title: string; severity: string }[] = [];
-  off = false;
-  private readonly server: Server = createServer((request, response) => {
-    const chunks: Buffer[] = [];
-    request.on('data', (chunk: Buffer) => chunks.push(chunk));
-    request.on('end', () => {
-      if (!this.off) this.messages.push(JSON.parse(Buffer.concat(chunks).toString()));
-      response.writeHead(this.off ? 503 : 200).end('{}');
-    });
-  });
-  async start(): Promise<string> {
-    await new Promise<void>((resolve) => this.server.listen(0, '127.0.0.1', resolve));
-    return `http://127.0.0.1:${(this.server.address() as AddressInfo).port}/messages`;
-  }
-  stop(): void {
-    this.server.closeAllConnections();
-    this.server.close();
-  }
 }
 
 export interface House {

@@ -1,4 +1,5 @@
 import { chatteringIn } from './rates';
+import { FLOOD_BEGINS, FLOOD_ENDS, FLOOD_WINDOW_MS } from './flood';
 import { FLEETING_MS } from './rehearsal';
 import { SEVERITIES, type Severity } from './severity';
 
@@ -43,9 +44,7 @@ export interface AlertLoad {
 }
 
 const DAY_MS = 86_400_000;
-const WINDOW_MS = 600_000;
-const FLOOD_BEGINS = 10;
-const FLOOD_ENDS = 5;
+const WINDOW_MS = FLOOD_WINDOW_MS;
 
 /**
  * What is published of how many alarms one person can live with, for each operating position: ANSI/ISA-18.2 and EEMUA 191 (as

@@ -2,6 +2,7 @@ export * from './acknowledgement';
 export * from './alert-load';
 export * from './consequences';
 export * from './engine-rule';
+export * from './flood';
 export * from './rates';
 export * from './rehearsal';
 export * from './routes';

@@ -1,1 +1,2 @@
-export * from './findings';
+export type { Finding, SiteNode, SitePlanned, SiteSheet } from './finding';
+export { siteFindings } from './findings';

@@ -6,4 +6,5 @@ export * from './link';
 export * from './multi-wall';
 export * from './path-loss';
 export * from './plan-link';
-export * from './remedies';
+export { remediesFor } from './remedies';
+export { TARGET_DB, type AntennaChoice, type Remedy, type RemedyMeans } from './remedy';

@@ -1,2 +1,2 @@
-export { isWithinHours, minuteOfDay, quietHours, timeOfMinute, type QuietHours } from './quiet-hours';
+export { isWithinHours, minuteAt, minuteOfDay, quietHours, timeOfMinute, type QuietHours } from './quiet-hours';
 export { lineFault, nextRun, runUnderWay, secondsADay, type TimetableLine, type TimetableRun } from './timetable';

@@ -1,9 +1,14 @@
 import { DateTime } from 'luxon';
 
+/** Minutes since midnight by the clock of a time zone, at a time (ms). */
+export function minuteAt(zone: string, at: number): number {
+  const { hour, minute } = DateTime.fromMillis(at, { zone });
+  return hour * 60 + minute;
+}
+
 /** Does a time (ms) lie within hours of the day of a site, over midnight where the second is earlier? Alike: never. */
 export function isWithinHours(zone: string, { from, to }: { readonly from: number; readonly to: number }, at: number): boolean {
-  const { hour, minute } = DateTime.fromMillis(at, { zone });
-  const now = hour * 60 + minute;
+  const now = minuteAt(zone, at);
   return from <= to ? now >= from && now < to : now >= from || now < to;
 }
 

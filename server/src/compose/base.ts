@@ -1,6 +1,6 @@
 import type { Site } from '@dewpost/contract';
 import type { Logger } from 'pino';
-import type { Broker } from '../broker/broker';
+import type { Broker } from '../broker/hooks';
 import type { Config } from '../config/config';
 import type { Database } from '../database/connect';
 import { Events } from '../events/events';
@@ -11,7 +11,7 @@ import { writeNodeLog, type LogLine } from '../model/node-log';
 import { Registry } from '../model/registry';
 import { ensureFirstSheet } from '../plan/climate-post';
 import { Profiles, readProfiles } from '../plan/profiles';
-import { ensureDemoFirmware } from '../provision/firmware';
+import { ensureDemoFirmware } from '../provision/demo-firmware';
 import type { Store } from '../store/change';
 import type { Vault } from '../vault/vault';
 import { layFoundation } from './foundation';

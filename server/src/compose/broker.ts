@@ -1,6 +1,7 @@
 import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, type Upward } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
-import { startBroker, type Broker, type BrokerClient } from '../broker/broker';
+import { startBroker } from '../broker/broker';
+import type { Broker, BrokerClient } from '../broker/hooks';
 import type { Config } from '../config/config';
 import type { Engine } from '../engine/engine';
 import type { Intake } from '../intake/intake';

@@ -1,5 +1,5 @@
 import type { Alert, Relay } from '@dewpost/contract';
-import { INITIAL_THRESHOLD_STATE, type ThresholdState } from '@dewpost/core/alarm';
+import { INITIAL_THRESHOLD_STATE, NO_FLOOD, type Flood, type ThresholdState } from '@dewpost/core/alarm';
 import { INITIAL_QUALITY_STATE, type QualityState } from '@dewpost/core/series';
 import type { DoMessage } from '@dewpost/core/wire';
 import { Layer } from '../store/layer';
@@ -44,6 +44,8 @@ export interface EngineState {
   relays: Map<number, Relay>;
   /** Notices told last, by rule and edge, and how many were joined since; known only to the running server. */
   noticed: Map<string, { at: number; more: number }>;
+  /** How crowded alerts are that somebody is told of; known only to the running server. */
+  flood: Flood;
 }
 
 export const emptyEngineState = (): EngineState => ({
@@ -58,6 +60,7 @@ export const emptyEngineState = (): EngineState => ({
   waiting: new Map(),
   relays: new Map(),
   noticed: new Map(),
+  flood: NO_FLOOD,
 });
 
 /** A working copy of the engine's state: kept after the commit, dropped with a rollback. */
@@ -73,8 +76,9 @@ export class Draft {
   readonly waiting: Layer<number, DoMessage>;
   readonly relays: Layer<number, Relay>;
   readonly noticed: Layer<string, { at: number; more: number }>;
+  flood: Flood;
 
-  constructor(state: EngineState) {
+  constructor(private readonly state: EngineState) {
     this.thresholds = new Layer(state.thresholds);
     this.qualities = new Layer(state.quality);
     this.newest = new Layer(state.newest);
@@ -86,6 +90,7 @@ export class Draft {
     this.waiting = new Layer(state.waiting);
     this.relays = new Layer(state.relays);
     this.noticed = new Layer(state.noticed);
+    this.flood = state.flood;
   }
 
   threshold(id: number): ThresholdState {
@@ -128,6 +133,7 @@ export class Draft {
       this.noticed,
     ];
     for (const layer of layers) layer.keep();
+    this.state.flood = this.flood;
   }
 
   /** The changed states as they are stored: a key and a text each. */

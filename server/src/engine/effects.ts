@@ -45,7 +45,8 @@ export type Effect =
   | { kind: 'end-demands'; output: PointEntry; at: number; why: string }
   | { kind: 'end-demand'; output: PointEntry; source: DemandSource; threshold: number | null; at: number; why: string }
   /** Somebody is told of an open alert: at first, again, or since nobody has acknowledged it. */
-  | { kind: 'tell'; key: string; alert: Alert; telling: Telling }
+  /** `joined`: with all others that were held back in a flood, as one message. */
+  | { kind: 'tell'; key: string; alert: Alert; telling: Telling; joined: boolean }
   /** Somebody wants to hear of it. */
   | {
       kind: 'notice';

@@ -1,38 +1,28 @@
 import type { Alert, LiveEvent, Relay, Threshold } from '@dewpost/contract';
-import { proofDueAt } from '@dewpost/core/proof';
 import type { DoneMessage } from '@dewpost/core/wire';
-import type { Logger } from 'pino';
-import type { Hub } from '../events/hub';
-import type { Outbox } from '../outbox/outbox';
-import type { HouseEvents } from '../model/house-events';
 import { nodeView } from '../model/views';
 import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/entries';
-import type { Registry } from '../model/registry';
 import { ensureMonths } from '../database/partitions';
-import { Outcome, type Change, type Store } from '../store/change';
+import { Outcome, type Change } from '../store/change';
 import { ClockWatch, machineClock, type Clock } from './clock-watch';
 import { Draft, emptyEngineState, type EngineState } from './draft';
 import type { Effect } from './effects';
-import { evaluateTick } from './evaluate';
 import { readStored } from './load';
 import { movedWithClock } from './moved-clock';
 import { takeReadBack } from './read-back';
-import type { WayRule } from './ledger';
 import { Recorder, type Decided } from './recorder';
-import { relayView } from './relay-view';
+import { outOfReach, relayView } from './relay-view';
 import { settleOutputs } from './settle';
-import { silencesOf } from './silence';
-import { routeOf, tellWhoIsDue, type Routes } from './telling';
-import { dueRuns, noteRuns, runEffects, runParts } from './timetable-runs';
-import type { ShelfBook } from './shelf';
+import { floodOfOpen, hurriedOn } from './telling';
+import { noteRuns, runParts } from './timetable-runs';
 import { standDownNode, standDownRules } from './stand-down';
 import { Ticker } from './ticker';
 import { NOBODY_TOLD, rowOfTold, type Told, type ToldRow } from './told';
-import { watchOutputs } from './watch-outputs';
 import { Writes } from './writes';
+import { lookAt } from './look';
+import { thresholdView } from './threshold-view';
+import { type EngineParts } from './engine-parts';
 
-/** Live ticks run this far behind the clock: readings on their way are not overtaken. */
-const WATERMARK_LAG_MS = 2000;
 /** Without a look for this long, nobody listened. */
 const LISTENING_GAP_MS = 5000;
 /** Everything of the engine is one lane of the store. */
@@ -60,24 +50,7 @@ export class Engine {
   /** When the machine's clock was set last while this server ran, and by how much (ms). */
   clockSet: { at: number; byMs: number } | null = null;
 
-  constructor(
-    private readonly parts: {
-      store: Store;
-      registry: Registry;
-      hub: Hub;
-      outbox: Outbox;
-      events: HouseEvents;
-      log: Logger;
-      shard: number;
-      tickMs: number;
-      handsetUrl: string | null;
-      /** Ways by which messages leave the house. */
-      ways(): readonly WayRule[];
-      routes: Routes;
-      shelves: ShelfBook;
-      clock?: Clock;
-    },
-  ) {
+  constructor(private readonly parts: EngineParts) {
     this.recorder = new Recorder(parts);
     this.ticker = new Ticker(parts.tickMs, parts.log);
     this.clock = parts.clock ?? machineClock;
@@ -86,7 +59,8 @@ export class Engine {
   }
 
   async load(): Promise<void> {
-    this.state = { ...emptyEngineState(), ...(await this.stored()) };
+    const stored = await this.stored();
+    this.state = { ...emptyEngineState(), ...stored, flood: floodOfOpen(stored.alerts, this.now()) };
     this.listeningSince = this.now();
   }
 
@@ -196,18 +170,7 @@ export class Engine {
   }
 
   thresholdView(entry: ThresholdEntry): Threshold {
-    const phase = this.state.thresholds.get(entry.id)?.phase ?? 'normal';
-    return {
-      id: entry.id,
-      point: entry.point.id,
-      version: entry.version,
-      ...entry.rule,
-      expects: entry.rule.expects ?? null,
-      hours: entry.rule.hours ?? null,
-      unless: entry.rule.unless ?? null,
-      phase,
-      proofDueAt: proofDueAt(entry.rule.severity, this.parts.registry.provedAt.get(entry.id) ?? null),
-    };
+    return thresholdView(this.state, this.parts.registry, entry);
   }
 
   isOpen(key: string): boolean {
@@ -243,10 +206,7 @@ export class Engine {
   /** The link to a node is lost: the states of its outputs are unknown, never the last ones. */
   linkLost(node: NodeEntry): Promise<void> {
     return this.work(() => {
-      const relays = [...node.points.values()].flatMap((point): Relay[] => {
-        const relay = this.state.relays.get(point.id);
-        return relay ? [{ ...relay, state: null, renewing: false }] : [];
-      });
+      const relays = outOfReach(this.state, node);
       for (const relay of relays) this.state.relays.set(relay.point, relay);
       this.parts.hub.publish([{ type: 'node', node: nodeView(node) }, ...relays.map((relay): LiveEvent => ({ type: 'relay', relay }))]);
       return Promise.resolve();
@@ -279,12 +239,9 @@ export class Engine {
     return this.work(async () => {
       const draft = await this.draft();
       const alert = [...this.state.alerts.values()].find(({ id }) => id === alertId);
-      if (!alert || alert.acknowledgedAt !== null || alert.shelvedUntil !== null) return;
-      const { registry, routes } = this.parts;
-      const told = this.state.told.get(alertId) ?? NOBODY_TOLD;
-      const next = Math.max(-1, ...told.at.keys()) + 1;
-      if (next >= routeOf(routes.plan(), registry, alert).courses.length || (told.hurried?.course ?? -1) >= next) return;
-      draft.told.set(alertId, { ...told, hurried: { course: next, at: this.now() } });
+      const hurried = alert && hurriedOn(alert, this.state, this.parts, this.now());
+      if (!hurried) return;
+      draft.told.set(alertId, hurried);
       draft.keep();
     });
   }
@@ -303,18 +260,7 @@ export class Engine {
     const now = this.now();
     // While we did not listen nobody was silent.
     if (gapMs > Math.max(LISTENING_GAP_MS, 5 * this.parts.tickMs)) this.listeningSince = now;
-    const runs = dueRuns(registry, now);
-    const silences = silencesOf(registry, this.state.alerts, now, this.listeningSince);
-    const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
-      this.parts.log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
-    );
-    const effects = [
-      ...passed,
-      ...silences.flatMap(({ effect }) => effect ?? []),
-      ...watchOutputs(registry, this.state, now),
-      ...runEffects(runs, registry.timezone, now),
-      ...tellWhoIsDue(registry, this.state, this.parts.routes, now),
-    ];
+    const { effects, runs, silences } = lookAt(this.state, draft, { ...this.parts, now, listeningSince: this.listeningSince });
     if (
       effects.length === 0 &&
       runs.length === 0 &&

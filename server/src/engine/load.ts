@@ -18,7 +18,7 @@ interface DemandRow {
 }
 
 /** What the database has of the engine's state. Read whole before anything is replaced; commands are known to the running server only. */
-export type Stored = Omit<EngineState, 'commands' | 'waiting' | 'noticed'>;
+export type Stored = Omit<EngineState, 'commands' | 'waiting' | 'noticed' | 'flood'>;
 
 export async function readStored(database: Database, registry: Registry, shard: number): Promise<Stored> {
   const states = (await database('engine_state').where({ shard }).select('key', 'state')) as { key: string; state: string }[];

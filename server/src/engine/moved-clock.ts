@@ -1,4 +1,4 @@
-import { shiftThreshold } from '@dewpost/core/alarm';
+import { floodShifted, shiftThreshold } from '@dewpost/core/alarm';
 import { formatDuration } from '@dewpost/core/quantity';
 import { Draft, type EngineState } from './draft';
 import { NOBODY_TOLD, rowOfTold, toldShifted } from './told';
@@ -16,6 +16,7 @@ export function movedWithClock(state: EngineState, byMs: number): { draft: Draft
       id,
       demands.map((demand) => ({ ...demand, endsAt: demand.endsAt === null ? null : demand.endsAt + byMs })),
     );
+  draft.flood = floodShifted(state.flood, byMs);
   const writes = new Writes();
   // Whoever comes next comes as long after the trip as if nobody had set it.
   for (const { id } of state.alerts.values()) {

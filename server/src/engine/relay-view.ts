@@ -1,6 +1,6 @@
 import type { Relay } from '@dewpost/contract';
-import type { PointEntry } from '../model/entries';
-import type { LastCommand } from './draft';
+import type { NodeEntry, PointEntry } from '../model/entries';
+import type { EngineState, LastCommand } from './draft';
 import type { Demand } from './effects';
 
 /** Where an output's state is looked up: the engine's state, or a draft of it. */
@@ -47,3 +47,10 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
     renewing: Boolean(last?.on && now - last.at < leaseMs),
   };
 }
+
+/** A node's outputs once its link is lost: what they are is not known. */
+export const outOfReach = (state: EngineState, node: NodeEntry): Relay[] =>
+  [...node.points.values()].flatMap((point): Relay[] => {
+    const relay = state.relays.get(point.id);
+    return relay ? [{ ...relay, state: null, renewing: false }] : [];
+  });

@@ -1,3 +1,4 @@
+import { NO_FLOOD } from '@dewpost/core/alarm';
 import { Draft, emptyEngineState } from './draft';
 import { outputReading } from './output-record';
 import { NOBODY_TOLD, rowOfTold, toldOfRow, toldShifted, toldWith } from './told';
@@ -19,7 +20,7 @@ describe('what was told of an alert', () => {
     allClear: 'never' as const,
   };
   const routes = {
-    plan: () => ({ quiet: null, routes: { advisory: route, warning: route, critical: route }, allWell: null }),
+    plan: () => ({ quiet: null, routes: { advisory: route, warning: route, critical: route }, flood: 'sum' as const, allWell: null }),
     quiet: () => quietHours('UTC', null),
   };
   const due = (told: typeof NOBODY_TOLD, now: number, change: object = {}): number[] => {
@@ -34,7 +35,7 @@ describe('what was told of an alert', () => {
       earlier: false,
       ...change,
     };
-    const state = { alerts: new Map([['t1', alert as never]]), told: new Map([[7, told]]) };
+    const state = { alerts: new Map([['t1', alert as never]]), told: new Map([[7, told]]), flood: NO_FLOOD };
     return tellWhoIsDue({} as Registry, state, routes, now).map((effect) => (effect.kind === 'tell' ? effect.telling.course : -1));
   };
   const first = toldWith(NOBODY_TOLD, { course: 0, at: NOW, to: ['handset'] });

@@ -1,13 +1,5 @@
 import type { SheetPoint } from '@dewpost/contract';
-import {
-  MOST_LEAVES,
-  setSchema,
-  type HaveMessage,
-  type HelloMessage,
-  type LogMessage,
-  type SetMessage,
-  type UpdateReport,
-} from '@dewpost/core/wire';
+import { MOST_LEAVES, setSchema, type HaveMessage, type HelloMessage, type LogMessage, type SetMessage } from '@dewpost/core/wire';
 import { timingSafeEqual } from 'node:crypto';
 import { digestOf, randomToken, type Vault } from '../vault/vault';
 import type { Engine } from '../engine/engine';
@@ -22,6 +14,8 @@ import { writeNodeLog, type LogLine } from '../model/node-log';
 import { nodeView } from '../model/views';
 import type { NodeEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
+import { NodeKeys } from './node-keys';
+import { safeWords, updateWords } from './update-words';
 
 /** Who is whose leaf is decided for one at a time. */
 const LEAVES = 'leaves';
@@ -38,14 +32,18 @@ interface Parts {
 
 /** What a node does besides sending readings: makes contact, says hello, tells its revision, logs, comes and goes. */
 export class Nodes {
-  constructor(private readonly parts: Parts) {}
+  readonly keys: NodeKeys;
+
+  constructor(private readonly parts: Parts) {
+    this.keys = new NodeKeys({ ...parts, tellSettings: (change, node) => this.tellSettings(change, node) });
+  }
 
   /** The node behind a name and key, or why not, in words for a log. First contact leaves only the key's digest. */
   async authenticate(name: string, key: string): Promise<NodeEntry | string> {
     const node = this.parts.registry.nodes.get(name);
     if (!node) return `no node is named ${name.slice(0, 64)}: make it under Plan first`;
     const digest = digestOf(key);
-    if (timingSafeEqual(digest, node.keyDigest)) await this.contact(node);
+    if (timingSafeEqual(digest, node.keyDigest)) await this.keys.used(node);
     else if (!node.oldKeyDigest || !timingSafeEqual(digest, node.oldKeyDigest)) {
       await this.log(node, 'refused', 'a connection with a wrong key was refused: write the node again, or give it its own key');
       return 'wrong key';
@@ -57,7 +55,7 @@ export class Nodes {
   async byKey(key: string): Promise<NodeEntry | null> {
     const digest = digestOf(key);
     const node = this.parts.registry.nodesByDigest.get(digest.toString('hex')) ?? null;
-    if (node?.keyDigest.equals(digest)) await this.contact(node);
+    if (node?.keyDigest.equals(digest)) await this.keys.used(node);
     return node;
   }
 
@@ -261,100 +259,10 @@ export class Nodes {
     });
   }
 
-  /**
-   * Gives a node a new key, told to it over the air: its old one goes on working until the new one has been used. Throws where
-   * it has not made contact yet: there is nothing to rotate then.
-   */
-  rotateKey(node: NodeEntry, by: string): Promise<void> {
-    const { store, registry, vault } = this.parts;
-    return store.commitInTurn(laneOf(node), async (change) => {
-      if (node.keyRotates) return;
-      if (node.keySealed !== null)
-        throw new ProblemError(409, 'Key not used yet', `${node.name} has not used its present key yet: write it at the bench.`);
-      const key = randomToken();
-      const sealed = vault.seal(key);
-      const old = node.keyDigest;
-      await changeNode(
-        change,
-        node,
-        { key_digest: digestOf(key), old_key_digest: old, key_sealed: sealed, key_rotates: true },
-        { keyRotates: true },
-      );
-      change.apply(() => registry.rekey(node, { digest: digestOf(key), old, sealed }));
-      const text = `its key is rotated by ${by}: the old one works until the new one has been used`;
-      await writeNodeLog(change.trx, [{ node, level: 'info', text }]);
-      await this.tellSettings(change, node);
-      tellNode(change, this.parts.hub, node);
-    });
-  }
-
-  /** Makes a node's keys worthless at once: it is cut off until it is written again. Throws 422 where nobody ever uses one. */
-  revokeKey(node: NodeEntry, by: string): Promise<void> {
-    const { store, registry, vault } = this.parts;
-    if (node.kind === 'computed')
-      throw new ProblemError(422, 'Computed here', `${node.title} is computed by this server: nothing publishes with a key of its own.`);
-    return store.commitInTurn(laneOf(node), async (change) => {
-      const key = randomToken();
-      const sealed = vault.seal(key);
-      await changeNode(
-        change,
-        node,
-        { key_digest: digestOf(key), old_key_digest: null, key_sealed: sealed, key_rotates: false },
-        { keyRotates: false },
-      );
-      change.apply(() => registry.rekey(node, { digest: digestOf(key), old: null, sealed }));
-      const text = `its key was revoked by ${by}: it is cut off until it is written again`;
-      await writeNodeLog(change.trx, [{ node, level: 'warning', text }]);
-      change.tell(() => this.parts.events.tell('keyRevoked', node));
-      // Its gateway is to take nothing with the old key any more.
-      const gateway = node.gateway === null ? undefined : registry.nodes.get(node.gateway);
-      if (gateway) await this.tellSettings(change, gateway);
-      tellNode(change, this.parts.hub, node);
-    });
-  }
-
   tell(node: NodeEntry): void {
     this.parts.hub.publish([{ type: 'node', node: nodeView(node) }]);
   }
-
-  private async contact(node: NodeEntry): Promise<void> {
-    // A gateway needs its leaves' keys for life.
-    if (node.keySealed === null || node.gateway !== null) return;
-    await this.parts.store.commitInTurn(laneOf(node), async (change) => {
-      if (node.keySealed === null) return;
-      const rotated = node.keyRotates;
-      const digest = node.keyDigest;
-      await changeNode(
-        change,
-        node,
-        { key_sealed: null, old_key_digest: null, key_rotates: false, first_contact_at: new Date() },
-        { keyRotates: false },
-      );
-      change.apply(() => this.parts.registry.rekey(node, { digest, old: null, sealed: null }));
-      if (rotated) {
-        await writeNodeLog(change.trx, [{ node, level: 'info', text: 'its new key has been used: the old one is worthless now' }]);
-        await this.tellSettings(change, node);
-      }
-      tellNode(change, this.parts.hub, node);
-    });
-  }
 }
-
-const safeWords = ({ secondRadio }: UpdateReport): string =>
-  `outputs fail-safe${secondRadio === undefined ? '' : secondRadio === 'off' ? ', second radio off' : ', no second radio'}`;
-
-const updateWords = (report: UpdateReport): string =>
-  `image ${report.sha256.slice(0, 12)}: ${
-    {
-      safe: safeWords(report),
-      fetching: 'being fetched',
-      proved: 'digest and signature hold',
-      starting: 'starting it in the spare slot',
-      kept: 'kept: it has reported in',
-      'fell-back': 'fell back to the image before',
-      refused: 'refused',
-    }[report.state]
-  }${report.why ? `, ${report.why}` : ''}`;
 
 /** The outputs of a sheet as a node's configuration holds them. */
 export function outputsOf(points: readonly SheetPoint[]): SetMessage['outputs'] {

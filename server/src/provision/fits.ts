@@ -1,18 +1,12 @@
 import type { FitReply } from '@dewpost/contract';
-import { pictureHeader } from '../pictures/picture';
-import { livesOnBattery, pointsOfSheet, type Catalogue, type SupplyProfile } from '@dewpost/core/circuit';
+import { type Catalogue } from '@dewpost/core/circuit';
 import {
   fitNeeds,
   fitOutcome,
   followsFrom,
   handTolerance,
-  judgeByHand,
-  judgeLevel,
-  leastSupplyVolts,
   judgeSignal,
-  RIGHT_ONCE_CALIBRATED,
   judgeSupply,
-  SELF_TESTS,
   type FitNeed,
   type FitVerdict,
 } from '@dewpost/core/fit';
@@ -25,13 +19,15 @@ import type { Engine } from '../engine/engine';
 import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import type { HouseEvents } from '../model/house-events';
-import { draftOf } from '../model/drafts';
 import { changeNode, laneOf, tellNode } from '../model/node-change';
 import { writeNodeLog } from '../model/node-log';
 import type { NodeEntry, PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 import type { Runs } from './runs';
+import { type FitBuild, buildOf } from './fit-build';
+import { fitRows, type Photo, keepPhoto, dropPhoto } from './fit-rows';
+import { pointNamed, type Seen, judgeSeen } from './fit-seen';
 
 /** What is under way at one node while somebody stands by it. */
 interface UnderWay {
@@ -46,19 +42,8 @@ interface UnderWay {
   operated: Map<string, number>;
 }
 
-/** What its build sheet says of a node that is fitted. */
-interface Build {
-  /** Least volts of its supply while it sends. */
-  readonly least: number;
-  readonly battery: boolean;
-  readonly selfTests: ReadonlyMap<string, string>;
-  readonly uncalibrated: ReadonlySet<string>;
-}
-
 const CONTACT_MS = 60_000;
 const OPERATE_SECONDS = 10;
-/** Photos that are kept of a node. */
-const MOST_PHOTOS = 24;
 /** The last second's word may be on its way when the time is over. */
 const GRACE_MS = 1200;
 
@@ -89,21 +74,7 @@ export class Fits {
   }
 
   async view(node: NodeEntry, database: Database | Transaction = this.parts.store.database): Promise<FitReply> {
-    const row = (await database('node').where({ id: node.id }).first('fitted_at', 'fitted_by', 'written_at')) as {
-      fitted_at: Date | null;
-      fitted_by: string | null;
-      written_at: Date | null;
-    };
-    const checks = (await database('fit_check')
-      .where({ node_id: node.id })
-      .where('at', '>=', row.written_at ?? new Date(0))
-      .orderBy('id')) as { need: string; passed: boolean; possible: boolean; detail: string; by_whom: string; at: Date }[];
-    const photos = (await database('node_photo').where({ node_id: node.id }).orderBy('id').select('id', 'at', 'by_whom', 'note')) as {
-      id: number;
-      at: Date;
-      by_whom: string;
-      note: string;
-    }[];
+    const { row, checks, photos } = await fitRows(database, node);
     const build = await this.build(node);
     const now = this.underWay.get(node);
     const needs = this.needs(node, build).map((need): FitReply['needs'][number] => {
@@ -163,7 +134,7 @@ export class Fits {
   }
 
   async watchContact(node: NodeEntry, name: string, by: string): Promise<FitReply> {
-    const point = this.point(node, name);
+    const point = pointNamed(node, name);
     const need = this.needs(node, await this.build(node)).find((one) => one.point === name);
     if (need?.kind !== 'contact' && need?.kind !== 'self-test')
       throw new ProblemError(409, 'Compare it', `${point.body.label} is compared with a hand instrument: type what that shows.`);
@@ -188,7 +159,7 @@ export class Fits {
 
   /** Operates an output for ten seconds at most; off ends it at once. Unarmed outputs move for nothing else. */
   async operate(node: NodeEntry, name: string, on: boolean, by: string): Promise<FitReply> {
-    const output = this.point(node, name);
+    const output = pointNamed(node, name);
     if (!output.body.output) throw notFound(`output ${name}`);
     if (node.state !== 'proved')
       throw new ProblemError(409, 'Not proved', `${node.name} has not sent good readings yet: write it at the bench first.`);
@@ -214,80 +185,26 @@ export class Fits {
     return this.told(node);
   }
 
-  async check(
-    node: NodeEntry,
-    seen:
-      | { kind: 'signal'; dbm: number }
-      | { kind: 'supply'; volts: number }
-      | { kind: 'reading'; point: string; hand: number; tolerance: number }
-      | { kind: 'output'; point: string; seen: boolean }
-      | { kind: 'self-test'; point: string; seen: boolean }
-      | { kind: 'not-possible'; need: string; because: string },
-    by: string,
-  ): Promise<FitReply> {
-    if (seen.kind === 'signal') {
-      if (node.connected)
-        throw new ProblemError(409, 'It can tell itself', `${node.name} is connected: let it tell its level for the time asked.`);
-      return this.keep(node, 'signal', by, judgeLevel(seen.dbm));
-    }
-    if (seen.kind === 'supply') {
-      const { least, battery } = await this.build(node);
-      return this.keep(node, 'supply', by, judgeSupply(seen.volts, least, battery));
-    }
-    if (seen.kind === 'not-possible') {
-      if (!this.needs(node, await this.build(node)).some(({ id }) => id === seen.need))
-        throw notFound(`check ${seen.need} of ${node.name}`);
-      return this.keep(node, seen.need, by, { passed: false, text: `not possible, because: ${seen.because}` }, false);
-    }
-    const point = this.point(node, seen.point);
-    if (seen.kind === 'self-test')
-      return this.keep(node, `self-test:${seen.point}`, by, {
-        passed: seen.seen,
-        text: seen.seen ? 'follows the hand' : 'does not follow: look at its wires and its supply',
-      });
-    if (seen.kind === 'output') {
-      const asked = this.held(node).operated.get(seen.point) ?? Infinity;
-      const operated = (this.parts.engine.state.relays.get(point.id)?.readAt ?? 0) >= asked;
-      if (seen.seen && !operated)
-        throw new ProblemError(409, 'Not operated', `Operate ${point.body.label.toLowerCase()} first, then say what you saw.`);
-      return this.keep(node, `output:${seen.point}`, by, {
-        passed: seen.seen,
-        text: seen.seen ? 'operated, and seen to move' : 'operated and not seen to move: look at its driver, its supply and its wires',
-      });
-    }
-    const newest = this.parts.engine.state.newest.get(point.id);
-    if (!newest || newest.quality === 'bad')
-      throw new ProblemError(409, 'No reading', `${point.body.label} has no good reading to compare with: wait for the next one.`);
-    return this.keep(node, `reading:${seen.point}`, by, judgeByHand(point.body, newest.value, seen.hand, seen.tolerance));
+  async check(node: NodeEntry, seen: Seen, by: string): Promise<FitReply> {
+    const { need, verdict, possible } = judgeSeen(node, seen, {
+      build: await this.build(node),
+      needs: (build) => this.needs(node, build),
+      newest: (point) => this.parts.engine.state.newest.get(point.id),
+      readBackAt: (output) => this.parts.engine.state.relays.get(output.id)?.readAt ?? 0,
+      operatedAt: (output) => this.held(node).operated.get(output) ?? Infinity,
+    });
+    return this.keep(node, need, by, verdict, possible);
   }
 
-  async addPhoto(node: NodeEntry, type: string, bytes: Buffer, note: string, by: string): Promise<number> {
-    if (pictureHeader(bytes)?.type !== type) throw new ProblemError(422, 'No picture', 'Send a JPEG or PNG picture.');
-    const id = await this.parts.store.commitInTurn(`photos of ${node.name}`, async ({ trx }) => {
-      const [kept] = (await trx('node_photo').where({ node_id: node.id }).count('id as number')) as { number: number }[];
-      if (Number(kept?.number) >= MOST_PHOTOS)
-        throw new ProblemError(409, 'Enough photos', `${node.name} has ${MOST_PHOTOS} photos: remove one first.`);
-      const [row] = (await trx('node_photo')
-        .insert({ node_id: node.id, by_whom: by, note: note.slice(0, 200), type, bytes })
-        .returning('id')) as { id: number }[];
-      if (!row) throw new Error('a photo was not written');
-      return row.id;
-    });
+  async addPhoto(node: NodeEntry, photo: Photo): Promise<number> {
+    const id = await keepPhoto(this.parts.store, node, photo);
     await this.told(node);
     return id;
   }
 
   async removePhoto(node: NodeEntry, id: number): Promise<FitReply> {
-    if ((await this.parts.store.database('node_photo').where({ node_id: node.id, id }).delete()) === 0)
-      throw notFound(`photo ${id} of ${node.name}`);
+    await dropPhoto(this.parts.store.database, node, id);
     return this.told(node);
-  }
-
-  async photo(node: NodeEntry, id: number): Promise<{ type: string; bytes: Buffer }> {
-    const row = (await this.parts.store.database('node_photo').where({ node_id: node.id, id }).first('type', 'bytes')) as
-      { type: string; bytes: Buffer } | undefined;
-    if (!row) throw notFound(`photo ${id} of ${node.name}`);
-    return row;
   }
 
   private async signalOver(node: NodeEntry, by: string): Promise<void> {
@@ -355,16 +272,10 @@ export class Fits {
     work.catch((error: unknown) => this.parts.log.error({ err: error }, 'what was seen in place could not be kept'));
   }
 
-  private needs(node: NodeEntry, { battery, uncalibrated }: Pick<Build, 'battery' | 'uncalibrated'>): FitNeed[] {
+  private needs(node: NodeEntry, { battery, uncalibrated }: Pick<FitBuild, 'battery' | 'uncalibrated'>): FitNeed[] {
     const tells = node.hello?.batteryVolts !== undefined || (this.underWay.get(node)?.volts ?? null) !== null;
     const points = [...node.points.values()].sort((a, b) => a.place - b.place).map((point) => point.body);
     return fitNeeds(points, { supply: battery || tells, uncalibrated });
-  }
-
-  private point(node: NodeEntry, name: string): PointEntry {
-    const point = node.points.get(name);
-    if (!point) throw notFound(`point ${name} of ${node.name}`);
-    return point;
   }
 
   private held(node: NodeEntry): UnderWay {
@@ -373,26 +284,8 @@ export class Fits {
     return known;
   }
 
-  /** Least volts of the node's supply while it sends, and what to try at each of its parts. */
-  private async build(node: NodeEntry): Promise<Build> {
-    const draft = await draftOf(this.parts.store.database, node);
-    const catalogue = await this.parts.profiles.catalogue();
-    const supply: SupplyProfile | undefined = draft ? catalogue.supplies.get(draft.supply) : undefined;
-    const selfTests = new Map<string, string>();
-    const uncalibrated = new Set<string>();
-    for (const point of draft ? pointsOfSheet(draft, catalogue) : []) {
-      const group = catalogue.parts.get(draft?.parts.find((place) => place.ref === point.ref)?.part ?? '')?.group;
-      const test = point.kind === 'measured' ? SELF_TESTS[group ?? 'other'] : undefined;
-      if (test) selfTests.set(point.name, test);
-      const calibrated = (node.points.get(point.name)?.calibrations.length ?? 0) > 0;
-      if (test && group && !calibrated && RIGHT_ONCE_CALIBRATED.has(group)) uncalibrated.add(point.name);
-    }
-    return {
-      least: leastSupplyVolts(draft, catalogue) ?? 3,
-      battery: supply !== undefined && livesOnBattery(supply),
-      selfTests,
-      uncalibrated,
-    };
+  private async build(node: NodeEntry): Promise<FitBuild> {
+    return buildOf(this.parts.store.database, await this.parts.profiles.catalogue(), node);
   }
 
   private async told(node: NodeEntry): Promise<FitReply> {

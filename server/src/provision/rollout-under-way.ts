@@ -1,11 +1,14 @@
 import type { Rollout as RolloutView } from '@dewpost/contract';
 import { sleeps, type Catalogue } from '@dewpost/core/circuit';
-import { haltingFigure, type Rollout, type RolloutNode, type RolloutState } from '@dewpost/core/update';
+import { haltingFigure, type RolloutSight, type Rollout, type RolloutNode, type RolloutState } from '@dewpost/core/update';
 import type { Database } from '../database/connect';
 import { draftsOf } from '../model/drafts';
 import type { NodeEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import { firmwareRows, type FirmwareRow } from './firmware';
+
+/** A board on a battery sleeps between reports from this interval on. */
+const SLEEPS_FROM_SECONDS = 300;
 
 /** What is on record of the sheet a node was made from. */
 export interface Build {
@@ -23,8 +26,15 @@ export interface UnderWay {
   madeAt: number;
   endedAt: number | null;
   rollout: Rollout;
-  /** Per node: the image before, its run in the ledger, and the counters it is measured from. */
-  facts: Map<string, { entry: NodeEntry; before: string | null; runId: number | null; from: Counters | null; build: Build }>;
+  facts: Map<string, NodeFacts>;
+}
+/** Of a node: the image before, its run in the ledger, and the counters it is measured from. */
+export interface NodeFacts {
+  entry: NodeEntry;
+  before: string | null;
+  runId: number | null;
+  from: Counters | null;
+  build: Build;
 }
 export interface Counters {
   at: number;
@@ -171,5 +181,20 @@ export async function readRollout(
     endedAt: row.ended_at?.getTime() ?? null,
     facts,
     rollout: { rule: row.rule, state: row.state, nodes, why: row.why },
+  };
+}
+
+/** What a look at a node of a rollout sees at `now`, ms. */
+export function sightOf({ image }: UnderWay, { entry, from, build }: NodeFacts, now: number): RolloutSight {
+  return {
+    connected: entry.connected,
+    sleeps: build.sleeps && entry.reportSeconds >= SLEEPS_FROM_SECONDS,
+    runs: entry.hello?.firmwareSha256 ?? null,
+    helloAt: entry.helloAt,
+    resets: from ? Math.max(0, entry.hellos - from.hellos) : 0,
+    rateShare: from ? rateShare(entry, from, now) : null,
+    supplyProblem: supplyProblem(entry, build),
+    report: entry.update?.report.sha256 === image.sha256 ? entry.update.report : null,
+    reportAt: entry.update?.at ?? null,
   };
 }

@@ -1,16 +1,8 @@
 import type { NewRollout, Rollout as RolloutView } from '@dewpost/contract';
 import type { Catalogue } from '@dewpost/core/circuit';
-import {
-  rollBack,
-  stepRollout,
-  stepSizes,
-  type Rollout,
-  type RolloutNode,
-  type RolloutSight,
-  type RolloutState,
-} from '@dewpost/core/update';
+import { rollBack, stepRollout, type Rollout, type RolloutNode, type RolloutState } from '@dewpost/core/update';
 import type { Offer } from '@dewpost/core/wire';
-import { DateTime } from 'luxon';
+import { minuteAt } from '@dewpost/core/time';
 import type { Logger } from 'pino';
 import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
@@ -22,18 +14,9 @@ import type { Registry } from '../model/registry';
 import type { Change, Store } from '../store/change';
 import { airStep, beginAir, stopOpen } from './air-runs';
 import { firmwareRows, imageFor, manifestOf, type FirmwareRow } from './firmware';
-import {
-  buildsOf,
-  leftOut,
-  rateShare,
-  readRollout,
-  supplyProblem,
-  viewOf,
-  type Build,
-  type RolloutRow,
-  type UnderWay,
-} from './rollout-under-way';
+import { buildsOf, readRollout, sightOf, viewOf, type RolloutRow, type UnderWay } from './rollout-under-way';
 import type { Runs } from './runs';
+import { whoGoes } from './rollout-plan';
 
 /** Rollouts are looked at and changed one at a time. */
 const LANE = 'rollouts';
@@ -111,49 +94,15 @@ export class Rollouts {
           'Made of parts',
           `${image.name} ${image.version} is written whole into boards fresh from the shop: over the air goes an image for a slot.`,
         );
-      const entries = wanted.nodes.map((name) => {
-        const entry = nodeNamed(registry, name);
-        return entry;
-      });
+      const now = Date.now();
+      const entries = wanted.nodes.map((name) => nodeNamed(registry, name));
       const busy = [...this.underWay.values()].find((one) => one.rollout.nodes.some(({ node }) => wanted.nodes.includes(node)));
       if (busy)
         throw new ProblemError(409, 'Under way', `Rollout ${busy.id} is at one of these nodes: let it end, or roll it back, first.`);
-      const images = await firmwareRows(database);
-      const builds = await buildsOf(database, entries, await profiles.catalogue());
-      const facts: UnderWay['facts'] = new Map();
-      const problems = new Map<string, string>();
-      for (const entry of entries) {
-        const build: Build = builds.get(entry.id) ?? { board: null, battery: null, sleeps: false };
-        const runsNow = entry.hello?.firmwareSha256 ?? null;
-        const before = images.find((one) => one.sha256 === runsNow && one.board === image.board)?.id ?? null;
-        facts.set(entry.name, { entry, before, runId: null, from: null, build });
-        const problem = leftOut(entry, image, build);
-        if (problem) problems.set(entry.name, problem);
-      }
-      const going = entries.filter((entry) => !problems.has(entry.name));
-      if (going.length === 0)
-        throw new ProblemError(
-          422,
-          'Nobody to tell',
-          `None of these nodes can take it: ${[...problems]
-            .map(([node, why]) => `${node} ${why}`)
-            .join('; ')
-            .slice(0, 400)}.`,
-        );
-      const sizes = stepSizes(going.length, wanted.rule);
-      const now = Date.now();
-      const nodes = entries.map((entry): RolloutNode => {
-        const why = problems.get(entry.name);
-        const place = going.indexOf(entry);
-        return {
-          node: entry.name,
-          step: why ? -1 : sizes.findIndex((size) => place < size),
-          state: why ? 'left-out' : 'waiting',
-          since: now,
-          reached: false,
-          bytes: 0,
-          why: why ?? '',
-        };
+      const { facts, going, nodes } = whoGoes(image, wanted.rule, entries, {
+        images: await firmwareRows(database),
+        builds: await buildsOf(database, entries, await profiles.catalogue()),
+        now,
       });
       return store.commit(async (change) => {
         const [row] = (await change
@@ -232,27 +181,12 @@ export class Rollouts {
 
   private async tick(now: number): Promise<void> {
     if (this.underWay.size === 0) return;
-    const minute = minuteOfDay(now, await this.parts.timezone());
+    const minute = minuteAt(await this.parts.timezone(), now);
     for (const held of [...this.underWay.values()]) {
-      const sights = new Map([...held.facts].map(([name, fact]) => [name, this.sight(held, fact, now)]));
+      const sights = new Map([...held.facts].map(([name, fact]) => [name, sightOf(held, fact, now)]));
       const { rollout, orders } = stepRollout(held.rollout, held.image.sha256, sights, now, minute);
       await this.keep(held, rollout, orders);
     }
-  }
-
-  private sight(held: UnderWay, fact: NonNullable<ReturnType<UnderWay['facts']['get']>>, now: number): RolloutSight {
-    const { entry, from, build } = fact;
-    return {
-      connected: entry.connected,
-      sleeps: build.sleeps && entry.reportSeconds >= 300,
-      runs: entry.hello?.firmwareSha256 ?? null,
-      helloAt: entry.helloAt,
-      resets: from ? Math.max(0, entry.hellos - from.hellos) : 0,
-      rateShare: from ? rateShare(entry, from, now) : null,
-      supplyProblem: supplyProblem(entry, build),
-      report: entry.update?.report.sha256 === held.image.sha256 ? entry.update.report : null,
-      reportAt: entry.update?.at ?? null,
-    };
   }
 
   /** Keeps what a look has changed, with the orders to nodes and the lines of the ledger: one change. */
@@ -362,10 +296,4 @@ export class Rollouts {
   private tell(held: UnderWay): void {
     this.parts.hub.publish([{ type: 'rollout', rollout: viewOf(held) }]);
   }
-}
-
-/** Minutes since midnight by the site's clock. */
-function minuteOfDay(now: number, timezone: string): number {
-  const local = DateTime.fromMillis(now, { zone: timezone });
-  return local.hour * 60 + local.minute;
 }

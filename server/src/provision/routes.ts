@@ -32,6 +32,10 @@ import type { Fits } from './fits';
 import type { Rollouts } from './rollouts';
 import type { Store } from '../store/change';
 import type { Runs } from './runs';
+import { readPhoto } from './fit-rows';
+import { retireBoard } from './retire-board';
+import { type Engine } from '../engine/engine';
+import { type Hub } from '../events/hub';
 
 const cell = (text: string): string => `"${text.replace(/"/g, '""')}"`;
 /** A configuration with its secrets, for other tool chains. */
@@ -71,6 +75,8 @@ export function provisionRoutes(parts: {
   rollouts: Rollouts;
   fits: Fits;
   nodes: Nodes;
+  engine: Engine;
+  hub: Hub;
   vault: Vault;
   config: Config;
   profiles: { catalogue(): Promise<Catalogue> };
@@ -232,13 +238,14 @@ export function provisionRoutes(parts: {
     async ({ params, me, request, response }) => {
       if (!Buffer.isBuffer(request.body)) throw new ProblemError(415, 'No picture', 'Send a JPEG or PNG picture.');
       const note = typeof request.query.note === 'string' ? request.query.note : '';
-      const id = await fits.addPhoto(find(params.id), request.headers['content-type'] ?? '', request.body, note, me?.name ?? '');
+      const type = request.headers['content-type'] ?? '';
+      const id = await fits.addPhoto(find(params.id), { type, bytes: request.body, note, by: me?.name ?? '' });
       response.status(201).json({ id });
     },
     express.raw({ type: ['image/jpeg', 'image/png'], limit: '4mb' }),
   );
   bindRaw(router, files.photo, async ({ params, response }) => {
-    const photo = await fits.photo(find(params.id), params.photo);
+    const photo = await readPhoto(database, find(params.id), params.photo);
     response.setHeader('Cache-Control', 'private, max-age=31536000, immutable');
     response.type(photo.type).send(photo.bytes);
   });
@@ -257,14 +264,14 @@ export function provisionRoutes(parts: {
   });
   bind(router, provision.replaceBoard, async ({ params, me }) => {
     const node = find(params.id);
-    await nodes.revokeKey(node, me?.name ?? '');
-    await runs.retireBoard(node, me?.name ?? '');
+    await nodes.keys.revoke(node, me?.name ?? '');
+    await retireBoard(parts, node, me?.name ?? '');
     return {};
   });
   bind(router, provision.rotateKeys, async ({ body, me }) => {
     const not: { node: string; why: string }[] = [];
     for (const node of body.nodes.map(find)) {
-      await nodes.rotateKey(node, me?.name ?? '').catch((error: unknown) => {
+      await nodes.keys.rotate(node, me?.name ?? '').catch((error: unknown) => {
         if (!(error instanceof ProblemError)) throw error;
         not.push({ node: node.name, why: error.detail });
       });
@@ -272,7 +279,7 @@ export function provisionRoutes(parts: {
     return { rotating: body.nodes.filter((node) => !not.some((one) => one.node === node)), not };
   });
   bind(router, provision.revokeKey, async ({ params, me }) => {
-    await nodes.revokeKey(findAny(params.id), me?.name ?? '');
+    await nodes.keys.revoke(findAny(params.id), me?.name ?? '');
     return {};
   });
   bind(router, provision.preflight, ({ body }) => preflightOf(parts, body.nodes.map(find), (board) => body.firmware[board ?? ''] ?? null));

@@ -1,6 +1,9 @@
 import type { Run } from '@dewpost/contract';
 import type { Database, Transaction } from '../database/connect';
 
+/** Runs of one node that are looked through at once. */
+const MOST_RUNS = 50;
+
 export interface RunRow {
   id: number;
   node: string;
@@ -77,4 +80,19 @@ function runView(row: RunRow, steps: readonly StepRow[]): Run {
     first: null,
     steps: steps.map(({ step, state, at, ms, detail, code }) => ({ step, state, at: at.getTime(), ms, detail, code })),
   };
+}
+
+/** Runs under way of boards that are written, not told over the air. */
+export async function runningIds(database: Database): Promise<number[]> {
+  return (await database('provision_run').where({ result: 'running' }).whereNot({ way: 'air' }).pluck('id')) as number[];
+}
+
+/** A node's runs, newest first: those over the air since it was last written, and that one; all where none wrote it here. */
+export async function idsSinceWritten(database: Database, node: number): Promise<number[]> {
+  const rows = (await database('provision_run').where({ node_id: node }).orderBy('id', 'desc').limit(MOST_RUNS).select('id', 'way')) as {
+    id: number;
+    way: Run['way'];
+  }[];
+  const wrote = rows.findIndex((row) => row.way !== 'air');
+  return rows.slice(0, wrote < 0 ? rows.length : wrote + 1).map((row) => row.id);
 }

@@ -1,19 +1,15 @@
-import type { Firmware, provision, Run } from '@dewpost/contract';
+import type { Firmware, Run } from '@dewpost/contract';
 import type { Catalogue } from '@dewpost/core/circuit';
 import { configurationDigest } from '@dewpost/core/firmware';
-import { CONTACT_SECONDS, firstPatienceSeconds } from '@dewpost/core/fit';
-import { ROM_FAMILIES } from '@dewpost/core/rom-loader';
 import type { DoneMessage, NodeConfiguration } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
-import type * as z from 'zod';
 import { digestOf, randomToken, type Vault } from '../vault/vault';
 import type { Config } from '../config/config';
 import type { Engine } from '../engine/engine';
 import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import { draftOf } from '../model/drafts';
-import { changeNode, laneOf, tellNode } from '../model/node-change';
-import { writeNodeLog } from '../model/node-log';
+import { changeNode, laneOf } from '../model/node-change';
 import { nodeView } from '../model/views';
 import type { NodeEntry, PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
@@ -21,16 +17,13 @@ import type { Change, Store } from '../store/change';
 import { stopOpen } from './air-runs';
 import { chosenImages } from './batches';
 import { configurationOf, withoutSecrets } from './configuration';
-import { firmwareViews, firstImageFor, imageFor } from './firmware';
-import { FirstReadings, measured, type FirstReading } from './first-readings';
+import { firmwareViews, imageFor } from './firmware';
+import { FirstReadings, type FirstReading } from './first-readings';
 import { OutputsOnly } from './outputs-only';
 import { refuseFailing } from './preflight';
-import { addStep, endRun, readRuns, type StepReport } from './run-rows';
-
-const OVERDUE_LOOK_MS = 10_000;
-
-/** How a board that holds nothing of ours is written, as the bench wants it. */
-type Fresh = NonNullable<z.output<(typeof provision.begin)['reply']>['fresh']>;
+import { addStep, endRun, idsSinceWritten, readRuns, runningIds, type StepReport } from './run-rows';
+import { type FreshWrite, freshOf } from './fresh-write';
+import { OverdueRuns } from './overdue-runs';
 
 /** The ledger of provision runs: every attempt to write and prove a node, append-only. */
 export class Runs {
@@ -59,17 +52,10 @@ export class Runs {
 
   /** The newest run that wrote a node and those over the air since, newest first; all over the air where none wrote it here. */
   async ofNode(node: NodeEntry): Promise<Run[]> {
-    const rows = (await this.parts.store
-      .database('provision_run')
-      .where({ node_id: node.id })
-      .orderBy('id', 'desc')
-      .limit(50)
-      .select('id', 'way')) as {
-      id: number;
-      way: Run['way'];
-    }[];
-    const wrote = rows.findIndex((row) => row.way !== 'air');
-    const ids = rows.slice(0, wrote < 0 ? rows.length : wrote + 1).map((row) => row.id);
+    return this.ofIds(await idsSinceWritten(this.parts.store.database, node.id));
+  }
+
+  private async ofIds(ids: readonly number[]): Promise<Run[]> {
     return ids.length === 0 ? [] : this.list(ids.length, ids);
   }
 
@@ -82,7 +68,7 @@ export class Runs {
     node: NodeEntry,
     wanted: string | null,
     by: string,
-  ): Promise<{ run: Run; firmware: Firmware; configuration: NodeConfiguration; fresh: Fresh | null }> {
+  ): Promise<{ run: Run; firmware: Firmware; configuration: NodeConfiguration; fresh: FreshWrite | null }> {
     const { database } = this.parts.store;
     const board = (await draftOf(database, node))?.board ?? null;
     const chosen = wanted ?? (await chosenImages(database, node))[board ?? ''] ?? null;
@@ -92,16 +78,7 @@ export class Runs {
     const library = await firmwareViews(database, new Map());
     const firmware = library.find((one) => one.id === image.id);
     if (!firmware) throw new Error(`image ${image.id} was found and is gone`);
-    return { run, firmware, configuration, fresh: await this.freshOf(board, library) };
-  }
-
-  /** How a board of this profile is written that holds nothing of ours; `null` where its profile knows no loader. */
-  private async freshOf(board: string | null, library: readonly Firmware[]): Promise<Fresh | null> {
-    const profile = board === null ? undefined : (await this.parts.profiles.catalogue()).boards.get(board);
-    const family = ROM_FAMILIES.find((one) => one === profile?.firstWrite);
-    if (!profile || !family) return null;
-    const first = await firstImageFor(this.parts.store.database, profile.id);
-    return { family, boot: profile.boot, flashBytes: profile.flashBytes, firmware: library.find(({ id }) => id === first?.id) ?? null };
+    return { run, firmware, configuration, fresh: await freshOf(database, await this.parts.profiles.catalogue(), board, library) };
   }
 
   /** A node is written by another tool chain: its run waits at Join for the node to come by itself. */
@@ -214,7 +191,7 @@ export class Runs {
       }
       const detail = `${node.hello?.firmware ?? 'unknown firmware'}, ${node.hello?.rssiDbm ?? '–'} dBm`;
       await addStep(change.trx, run.id, { step: 'contact', state: 'done', ms, detail, code: null });
-      change.apply(() => this.heardHere.add(run.id));
+      change.apply(() => this.overdue.heard(run.id));
       await this.view(change, run.id, node);
       return run.id;
     });
@@ -258,57 +235,15 @@ export class Runs {
     return this.first.judge(change, node, readings);
   }
 
-  private timer: NodeJS.Timeout | null = null;
-  /** Runs whose first contact this process has seen; of others, since when it looks at them: what they sent before a restart is not known. */
-  private readonly heardHere = new Set<number>();
-  private readonly lookedSince = new Map<number, number>();
-  start(): void {
-    this.timer = setInterval(() => {
-      this.stopOverdue(Date.now()).catch((error: unknown) => this.parts.log.error({ err: error }, 'overdue runs could not be looked at'));
-    }, OVERDUE_LOOK_MS);
-  }
-  stop(): void {
-    if (this.timer) clearInterval(this.timer);
-  }
-
-  /** Stops runs whose node has joined and says nothing, or sends no values of a sensor: nothing waits for ever. */
-  async stopOverdue(now: number): Promise<void> {
-    const { registry, store } = this.parts;
-    const open = (await store.database('provision_run').where({ result: 'running' }).whereNot({ way: 'air' }).select('id')) as {
-      id: number;
-    }[];
-    // What is over needs no remembering.
-    const ids = new Set(open.map(({ id }) => id));
-    for (const id of [...this.lookedSince.keys(), ...this.heardHere])
-      if (!ids.has(id)) {
-        this.lookedSince.delete(id);
-        this.heardHere.delete(id);
-      }
-    if (open.length === 0) return;
-    for (const run of await this.list(open.length, [...ids])) {
-      const node = registry.nodes.get(run.node);
-      const [joined, contact] = (['join', 'contact'] as const).map((name) =>
-        run.steps.find((step) => step.step === name && step.state === 'done'),
-      );
-      if (!node) continue;
-      if (!this.lookedSince.has(run.id)) {
-        this.lookedSince.set(run.id, now);
-        // What a node of outputs only has answered before a restart is not known: it is asked anew.
-        if (contact && !this.heardHere.has(run.id)) await this.outputsOnly.ask(node, run.id);
-      }
-      const since = this.heardHere.has(run.id) ? 0 : (this.lookedSince.get(run.id) ?? now);
-      if (contact && now - Math.max(contact.at, since) > firstPatienceSeconds(node.reportSeconds) * 1000) {
-        const missing = [...this.first.missing(node), ...this.outputsOnly.missing(node)];
-        const detail = `${missing.map((one) => `${one.point}: ${one.text}`).join('; ')} after ${Math.round((now - contact.at) / 1000)} s`;
-        await this.giveUp(run.id, node, {
-          step: 'readings',
-          code: measured(node).length === 0 ? 'no-read-back' : 'no-readings',
-          detail: detail.slice(0, 500),
-        });
-      } else if (joined && !contact && now - joined.at > CONTACT_SECONDS * 1000)
-        await this.giveUp(run.id, node, { step: 'contact', code: 'no-contact', detail: `joined, and no hello in ${CONTACT_SECONDS} s` });
-    }
-  }
+  /** Stops what has joined and says nothing, once started. */
+  readonly overdue = new OverdueRuns({
+    registry: () => this.parts.registry,
+    running: async () => this.ofIds(await runningIds(this.parts.store.database)),
+    log: () => this.parts.log,
+    missing: (node) => [...this.first.missing(node), ...this.outputsOnly.missing(node)],
+    askAnew: (node, run) => this.outputsOnly.ask(node, run),
+    giveUp: (run, node, why) => this.giveUp(run, node, why),
+  });
 
   private async giveUp(id: number, node: NodeEntry, why: Pick<StepReport, 'step' | 'code' | 'detail'>): Promise<void> {
     // The cause and the end are one: a ledger that says "stopped" says why. What came just now has ended it already.
@@ -331,26 +266,6 @@ export class Runs {
     if (!row) return;
     await addStep(change.trx, row.id, { step, state: 'done', ms: null, detail, code: null });
     await this.view(change, row.id, node);
-  }
-
-  /** Takes the board off a node: the node waits at the bench for another, with all that was kept of it. */
-  async retireBoard(node: NodeEntry, by: string): Promise<void> {
-    const { store, engine, hub } = this.parts;
-    await store.inTurn(laneOf(node), () =>
-      engine.release(node, `its board was retired by ${by}`, async (change) => {
-        await stopOpen(change, node);
-        await changeNode(
-          change,
-          node,
-          { state: 'planned', hardware_id: null, hello: null, fitted_at: null, fitted_by: null, unproved: [], written_at: new Date() },
-          { state: 'planned', hardwareId: null, hello: null, fittedAt: null, unproved: new Set() },
-        );
-        await writeNodeLog(change.trx, [
-          { node, level: 'info', text: `its board ${node.hardwareId ?? ''} was retired by ${by}: write another one as this node` },
-        ]);
-        tellNode(change, hub, node);
-      }),
-    );
   }
 
   private async stopRun(change: Change, id: number, node: NodeEntry): Promise<boolean> {

@@ -1,7 +1,7 @@
 import { reaching } from '@dewpost/contract';
 import { Router } from 'express';
 import { networkInterfaces } from 'node:os';
-import type { Broker } from '../broker/broker';
+import type { Broker } from '../broker/hooks';
 import { listensOnLoopback, type Config } from '../config/config';
 import { bind } from '../http/bind';
 import type { Certificate } from '../net/certificate';

@@ -2,7 +2,7 @@ import type { RoutePlan, RoutesView } from '@dewpost/contract';
 import { routeFault, SEVERITIES, severityRank, type Route, type Severity, type Target } from '@dewpost/core/alarm';
 import { quietHours, type QuietHours } from '@dewpost/core/time';
 import type { Database } from '../database/connect';
-import type { WayRule } from '../engine/ledger';
+import type { WayRule } from '../engine/messages';
 import { changedMeanwhile, ProblemError } from '../problem/problem';
 import type { Store } from '../store/change';
 
@@ -121,6 +121,7 @@ export class RoutePlans {
       quiet: 'tell',
       allClear: 'never',
     });
-    return { quiet: null, routes: { advisory: route('advisory'), warning: route('warning'), critical: route('critical') }, allWell: null };
+    const routes = { advisory: route('advisory'), warning: route('warning'), critical: route('critical') };
+    return { quiet: null, routes, flood: 'sum', allWell: null };
   }
 }

@@ -2,7 +2,7 @@ import type { NewWay, Way } from '@dewpost/contract';
 import type { HandsetMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { Database } from '../database/connect';
-import type { WayRule } from '../engine/ledger';
+import type { WayRule } from '../engine/messages';
 import { NotAllowed } from '../net/outgoing';
 import { notFound } from '../problem/problem';
 import type { Store } from '../store/change';

@@ -1,6 +1,20 @@
 import type { Layout, Shape } from 'plotly.js-basic-dist-min';
 import { LIMIT_COLOUR, plain } from './plot';
-import type { TraceBand } from './trace';
+
+export interface TraceSeries {
+  id: number;
+  label: string;
+  /** Which of the stacked scales it belongs to. */
+  unit: string;
+}
+export interface TraceBand {
+  unit: string;
+  side: 'high' | 'low';
+  setpoint: number;
+  severity: 'advisory' | 'warning' | 'critical';
+  /** Where it clears, drawn as a broken line; left out: not drawn. */
+  clearLevel?: number;
+}
 
 /** Least distance of two names at the ends of their lines, px. */
 const APART_PX = 15;

@@ -15,22 +15,8 @@ import { colourIn, LIMIT_COLOUR, loadPlotly, plain, shownAt, type PlotlyModule }
 import { Theme } from './theme';
 import { offsetsOf } from './times';
 import { rangeOf } from './trace-range';
-import { bandShapes, endLabels } from './trace-shapes';
+import { bandShapes, endLabels, type TraceBand, type TraceSeries } from './trace-shapes';
 
-export interface TraceSeries {
-  id: number;
-  label: string;
-  /** Which of the stacked scales it belongs to. */
-  unit: string;
-}
-export interface TraceBand {
-  unit: string;
-  side: 'high' | 'low';
-  setpoint: number;
-  severity: 'advisory' | 'warning' | 'critical';
-  /** Where it clears, drawn as a broken line; left out: not drawn. */
-  clearLevel?: number;
-}
 /** Where the uppermost scale lies in the trace, px from its top, and the values at its ends. */
 export interface TraceScale {
   readonly top: number;

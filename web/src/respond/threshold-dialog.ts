@@ -30,6 +30,7 @@ import { followsAlone } from './alone';
 import { RecordPanel, type Suggestion } from './record/record-panel';
 import { RuleWhen, whenWords } from './rule/rule-when';
 import { WhatFollows } from './rule/what-follows';
+import { RULE_LABELS } from './rule/rule-words';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
@@ -188,7 +189,7 @@ export class ThresholdDialog {
     if (theirs === null) return [];
     const draft = this.draft();
     return differences(
-      LABELS,
+      RULE_LABELS,
       {
         ...draft,
         deadband: draft.deadband ?? 0,
@@ -286,17 +287,3 @@ export class ThresholdDialog {
     return output ? `${output.label}, ${this.nodeName(output.node)}` : null;
   }
 }
-
-const LABELS = {
-  side: 'trips when high or low',
-  setpoint: 'setpoint',
-  deadband: 'deadband',
-  onDelaySeconds: 'on-delay, s',
-  offDelaySeconds: 'off-delay, s',
-  severity: 'severity',
-  output: 'switches',
-  consequences: 'what follows',
-  act: 'switches on or off',
-  hours: 'when it is judged',
-  unless: 'not while rule',
-} as const;

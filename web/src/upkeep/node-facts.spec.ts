@@ -2,7 +2,8 @@ import { upkeep, type NodeFact } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { By } from '@angular/platform-browser';
 import { ApiError } from '../data/api';
-import { Trace, type TraceSeries, type TraceSource } from '../parts/trace';
+import { Trace, type TraceSource } from '../parts/trace';
+import type { TraceSeries } from '../parts/trace-shapes';
 import { Rig } from '../testing/rig';
 import { NodeFacts } from './node-facts';
 

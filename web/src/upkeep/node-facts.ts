@@ -4,7 +4,8 @@ import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../data/api';
 import { selectTimezone } from '../data/selectors';
 import { dayAndTime } from '../parts/times';
-import { Trace, type TraceSeries, type TraceSource } from '../parts/trace';
+import { Trace, type TraceSource } from '../parts/trace';
+import type { TraceSeries } from '../parts/trace-shapes';
 
 const VOLTS: TraceSeries = { id: 1, label: 'Supply', unit: 'V' };
 const SIGNAL: TraceSeries = { id: 2, label: 'Signal', unit: 'dBm' };

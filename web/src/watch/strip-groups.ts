@@ -1,6 +1,6 @@
 import type { Point, Threshold } from '@dewpost/contract';
 import type { StaffLimit } from '../parts/staff';
-import type { TraceBand, TraceSeries } from '../parts/trace';
+import type { TraceBand, TraceSeries } from '../parts/trace-shapes';
 
 /** A threshold as a staff draws it. */
 export const limitOf = ({

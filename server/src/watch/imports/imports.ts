@@ -1,9 +1,7 @@
 import type { Import, ImportSettings } from '@dewpost/contract';
-import { createWriteStream } from 'node:fs';
-import { mkdir, open, rename, rm } from 'node:fs/promises';
+import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import type { Logger } from 'pino';
 import type { Database } from '../../database/connect';
 import type { HouseEvents } from '../../model/house-events';
@@ -12,6 +10,7 @@ import { notFound, ProblemError } from '../../problem/problem';
 import { NOTHING_FOUND, Pass, type Found } from './pass';
 import { asksOf, notice, type Noticed } from './settings';
 import { removeReadings, storeReadings } from './store-readings';
+import { takeFile, headOf } from './file';
 
 type Stored = Found & Pick<Noticed, 'evidence' | 'columns' | 'sample'>;
 interface Row {
@@ -26,11 +25,7 @@ interface Row {
   made_at: Date;
 }
 
-/** How much of a file is looked at to notice how it is written. */
-const HEAD_BYTES = 64 * 1024;
 const STORED_AT_ONCE = 2;
-const LATER_BYTES = 8 * 1024;
-const MOST_BYTES = 4e9;
 
 /** Files of readings from elsewhere: looked through, kept, and taken away whole. One at a time, behind everything else. */
 export class Imports {
@@ -81,19 +76,8 @@ export class Imports {
   ): Promise<Import> {
     await mkdir(this.folder(), { recursive: true });
     const temporary = join(this.folder(), `${crypto.randomUUID()}.part`);
-    let bytes = 0;
     try {
-      await pipeline(
-        body,
-        async function* (source: AsyncIterable<Buffer>) {
-          for await (const chunk of source) {
-            bytes += chunk.length;
-            if (bytes > MOST_BYTES) throw new ProblemError(413, 'Too large', 'A file of at most 4 GB is taken in: split it.');
-            yield chunk;
-          }
-        },
-        createWriteStream(temporary, { mode: 0o600 }),
-      );
+      const bytes = await takeFile(body, temporary);
       const noticed = notice(await headOf(temporary));
       const settings = given.settings(noticed);
       const { evidence, columns, sample } = noticed;
@@ -304,28 +288,5 @@ export class Imports {
       madeBy: row.made_by,
       madeAt: row.made_at.getTime(),
     };
-  }
-}
-
-/** The first lines of a file, and some from further on: what speaks for day or month first may come late in it. */
-async function headOf(path: string): Promise<string> {
-  const file = await open(path);
-  try {
-    const { size } = await file.stat();
-    const piece = async (at: number, length: number): Promise<string> => {
-      const { buffer, bytesRead } = await file.read(Buffer.alloc(length), 0, length, at);
-      return buffer.subarray(0, bytesRead).toString('utf8');
-    };
-    const head = await piece(0, HEAD_BYTES);
-    if (size <= HEAD_BYTES) return head;
-    const texts = [head.slice(0, head.lastIndexOf('\n'))];
-    for (const share of [0.33, 0.66, 1]) {
-      const later = await piece(Math.max(HEAD_BYTES, Math.floor(size * share) - LATER_BYTES), LATER_BYTES);
-      // Lines that are cut at an end of the piece are left out.
-      texts.push(later.slice(later.indexOf('\n') + 1, later.lastIndexOf('\n')));
-    }
-    return texts.filter((text) => text !== '').join('\n');
-  } finally {
-    await file.close();
   }
 }

@@ -34,7 +34,7 @@ import { map } from 'rxjs';
 import * as z from 'zod';
 import { Api, ApiError, messageOf } from '../../data/api';
 import { placeFeature } from '../../data/reducers';
-import { ChangedMeanwhile, differences } from '../../parts/changed-meanwhile';
+import { ChangedMeanwhile } from '../../parts/changed-meanwhile';
 import { Counted } from '../../parts/counted';
 import { downloadCsv } from '../../parts/download-csv';
 import { EmptyIsNull } from '../../parts/empty-is-null';
@@ -46,8 +46,8 @@ import { PlanPages } from '../common/plan-pages';
 import { addressFindings, HOW, SITE } from './address-rules';
 import { Networks } from './networks';
 import type { Outcome } from './outcome';
+import { type AddressesReply, apartFrom } from './apart';
 
-type AddressesReply = z.output<typeof addressesReply>;
 interface NodeRow {
   readonly node: string;
   readonly subnet: string;
@@ -155,20 +155,7 @@ export class Addresses implements HoldsUnsaved {
     const theirs = this.theirs();
     if (theirs === null) return [];
     const { addressing: plan, addresses } = this.draft();
-    const rows = new Map(theirs.nodes.map(({ node, address }) => [node, address ?? '']));
-    const names = [...rows.keys()];
-    return [
-      ...differences(
-        { how: 'where an address comes from', subnets: 'subnets' },
-        { how: plan.how ?? 'reserved', subnets: plan.subnets as Subnet[] },
-        theirs.addressing ?? { how: 'reserved', subnets: [] },
-      ),
-      ...differences(
-        Object.fromEntries(names.map((node) => [node, node])),
-        Object.fromEntries(names.map((node) => [node, addresses[node] ?? ''])),
-        Object.fromEntries(rows),
-      ),
-    ];
+    return apartFrom(theirs, { how: plan.how ?? 'reserved', subnets: plan.subnets as Subnet[] }, addresses);
   });
 
   protected readonly columns = ['margin', 'node', 'address', 'subnet', 'board'];

@@ -3,18 +3,12 @@ import { middleOf, type Floor, type SitePlan, type Spot } from '@dewpost/core/si
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, input, output, signal, viewChild } from '@angular/core';
 import { STATE_SHAPES, type StateMark } from '../../parts/state-glyph';
 import type { MarginLine } from './plan-jobs';
-import { isClear, placeLabels, type Box } from './labels';
+import { placeLabels, type Box } from './labels';
 import type { Held } from './plan-desk';
 import type { Press } from './plan-drag';
 import type { Draft } from './plan-tools';
 import { wallStrokes } from './wall-strokes';
-
-/** Which part of the floor is seen: metres at the upper left corner, points a metre. */
-export interface View {
-  readonly left: number;
-  readonly top: number;
-  readonly scale: number;
-}
+import { type View, soundingFigures, staffTicks, draftShape } from './chart-figures';
 
 export const MARGIN_WORDS = [
   { name: 'ample', says: 'ample, 20 dB up', wash: 'w1' },
@@ -213,63 +207,11 @@ export class PlanDrawing {
   protected readonly figures = computed(() => {
     const found = this.soundings();
     if (!found) return [];
-    const { grid, margins } = found;
-    const { width, height } = this.size();
-    const boxes: Box[] = [
-      ...this.labelBoxes(),
-      ...this.roomBoxes(),
-      ...this.marks().map(({ x, y }) => ({ x: x - 8, y: y - 8, width: 16, height: 16 })),
-    ];
-    const shown: { x: number; y: number; text: string; short: boolean }[] = [];
-    for (let y = 22; y < height - 12; y += 40) {
-      for (let x = 26 + ((y / 40) % 2 > 1 ? 24 : 0); x < width - 16; x += 52) {
-        const column = Math.floor((this.view().left + x / this.view().scale - grid.left) / grid.cellMetres);
-        const row = Math.floor((this.view().top + y / this.view().scale - grid.top) / grid.cellMetres);
-        if (column < 0 || row < 0 || column >= grid.columns || row >= grid.rows || !isClear(x, y - 4, boxes, 9)) continue;
-        const margin = margins[row * grid.columns + column] ?? 0;
-        if (margin < -60) continue;
-        shown.push({ x, y, text: String(Math.round(margin)).replace('-', '−'), short: margin < 0 });
-      }
-    }
-    return shown;
+    const marks = this.marks().map(({ x, y }) => ({ x: x - 8, y: y - 8, width: 16, height: 16 }));
+    return soundingFigures(found, this.view(), this.size(), [...this.labelBoxes(), ...this.roomBoxes(), ...marks]);
   });
-  protected readonly staff = computed(() => {
-    const { left, top, scale } = this.view();
-    const { width, height } = this.size();
-    const step = [1, 2, 5, 10, 20, 50, 100, 200, 500].find((one) => one * scale > 42) ?? 1000;
-    const ticks = (from: number, length: number): number[] =>
-      Array.from({ length: Math.ceil(length / scale / step) + 1 }, (_, i) => (Math.ceil(from / step) + i) * step).filter(
-        (metres) => (metres - from) * scale <= length - 6,
-      );
-    return {
-      across: ticks(left, width).map((at) => ({ at, px: (at - left) * scale })),
-      down: ticks(top, height).map((at) => ({ at, px: (at - top) * scale })),
-    };
-  });
-  protected readonly drawn = computed(() => {
-    const { spots, hover } = this.draft();
-    const all = hover ? [...spots, hover] : spots;
-    const [first] = spots;
-    const second = hover ?? spots[1];
-    const zone =
-      this.tool() === 'zone' && first && second
-        ? {
-            x: this.x(Math.min(first[0], second[0])),
-            y: this.y(Math.min(first[1], second[1])),
-            width: Math.abs(second[0] - first[0]) * this.view().scale,
-            height: Math.abs(second[1] - first[1]) * this.view().scale,
-          }
-        : null;
-    const last = all.at(-1);
-    const before = all.at(-2);
-    const far = last && before && spots.length > 0 ? Math.hypot(last[0] - before[0], last[1] - before[1]) : null;
-    return {
-      zone,
-      d: zone ? '' : all.map(([x, y], i) => `${i === 0 ? 'M' : 'L'}${this.x(x)} ${this.y(y)}`).join(''),
-      spots: spots.map(([x, y]) => ({ x: this.x(x), y: this.y(y) })),
-      far: far === null || !last ? null : { x: this.x(last[0]) + 10, y: this.y(last[1]) - 8, text: `${far.toFixed(2)} m` },
-    };
-  });
+  protected readonly staff = computed(() => staffTicks(this.view(), this.size()));
+  protected readonly drawn = computed(() => draftShape(this.draft(), this.tool() === 'zone', this.view()));
 
   protected down(event: PointerEvent): void {
     if (event.button > 1) return;

@@ -1,6 +1,6 @@
 import { extentOf, type SitePlan, type Spot } from '@dewpost/core/site-plan';
 import { signal } from '@angular/core';
-import type { View } from './plan-drawing';
+import type { View } from './chart-figures';
 
 interface Size {
   readonly width: number;

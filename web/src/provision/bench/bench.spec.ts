@@ -1,86 +1,11 @@
 import { addressing, plan, provision, type Run } from '@dewpost/contract';
 import { bootSchema } from '@dewpost/core/rom-loader';
-import { signal } from '@angular/core';
 import { ApiError } from '../../data/api';
 import { aNode, aRun, NOON, Rig } from '../../testing/rig';
 import { shippedCatalogue } from '../../testing/shipped-catalogue';
 import { Bench } from './bench';
-import type { Job } from './job';
 import { Writer } from './writer';
-
-const draft = {
-  board: 'gateway-board',
-  supply: 'usb',
-  antenna: 'antenna-board',
-  wake: 'board timer',
-  reportSeconds: 30,
-  eventsPerDay: 0,
-  outdoors: false,
-  cableMetres: 1,
-  parts: [{ ref: 'air', part: 'climate-i2c' }],
-  fixed: {},
-  dividers: {},
-};
-const sheet = {
-  slug: 'climate-post',
-  name: 'Climate post',
-  version: 1,
-  nodes: 1,
-  behind: 0,
-  body: { board: 'gateway-board', supply: 'usb', parts: [], wiring: [], reportSeconds: 30, points: [], cautions: [], draft },
-};
-const image = (version: string, change: object = {}) => ({
-  id: `dewnode-${version}-gateway-board`,
-  name: 'dewnode',
-  version,
-  board: 'gateway-board',
-  bytes: 131_072,
-  sha256: 'ab'.repeat(32),
-  minimumRevision: 1,
-  notes: '',
-  lamp: {},
-  signedBy: null,
-  madeBy: 'shipped',
-  parts: null,
-  configuration: null,
-  madeAt: NOON,
-  nodes: [],
-  ...change,
-});
-/** The writer as the page sees it: what it was asked, and jobs that the test puts there. */
-class ScriptedWriter {
-  readonly written: unknown[] = [];
-  readonly jobs = signal<ReadonlyMap<string, Job>>(new Map());
-  readonly problem = signal<string | null>(null);
-  readonly batches = signal(new Map());
-  readonly paused = signal(false);
-  readonly boardAt = signal<ReadonlyMap<string, number>>(new Map());
-  readonly ports = signal<readonly number[]>([]);
-  readonly chosenPorts: unknown[] = [];
-  lookAtPorts = (): Promise<void> => Promise.resolve(this.ports.set([1, 2]));
-  choosePort = (node: string, port: number | null): Promise<void> => Promise.resolve(void this.chosenPorts.push([node, port]));
-  write = (nodes: string[], firmware: object): Promise<void> => Promise.resolve(void this.written.push([nodes, firmware]));
-  takeUp = (): Promise<void> => Promise.resolve();
-  waitsFor = (job: Job): string | null => job.after;
-}
-const job = (change: Partial<Job> = {}): Job => ({
-  node: 'roof-rain',
-  port: 1,
-  after: null,
-  run: 1,
-  step: 'write',
-  written: 0.25,
-  rate: 40_000,
-  left: 11.2,
-  windowEnds: null,
-  erasing: null,
-  hand: null,
-  flash: null,
-  log: [],
-  failure: null,
-  ...change,
-});
-const planned = aNode({ id: 'roof-rain', state: 'planned', keySealed: true, heardAt: null, fittedAt: null, haveRevision: null });
+import { sheet, image, ScriptedWriter, job, planned, look } from './bench.testing';
 
 describe('the bench', () => {
   let writer: ScriptedWriter;
@@ -117,16 +42,6 @@ describe('the bench', () => {
     [...rig.element.querySelectorAll('.bench-row')]
       .map((one) => one.getAttribute('aria-label') ?? '')
       .find((label) => label.startsWith(`${node},`));
-  const look = (verdict: 'pass' | 'warn' | 'fail', chosen = '1.0.0') => [
-    {
-      node: 'roof-rain',
-      board: 'gateway-board',
-      image: image(chosen).id,
-      firstWrite: 'this protocol',
-      checks: [{ verdict, title: 'Sheet', detail: 'Outdoors: coat the board.' }],
-    },
-  ];
-
   it('holds what waits, what is unfitted, and what is to be written again; nothing else', async () => {
     const nodes = [planned, aNode(), aNode({ id: 'loft-fan', fittedAt: null }), aNode({ id: 'loft-hatch' })];
     const rig = await open(nodes, { inputs: { again: 'loft-hatch' } });

@@ -20,6 +20,7 @@ export const planForm = z.object({
   critical: routeForm,
   warning: routeForm,
   advisory: routeForm,
+  flood: z.enum(['sum', 'each']),
   wellAt: time,
   wellTo: targets,
 });
@@ -28,16 +29,17 @@ export type CourseDraft = PlanDraft['critical']['courses'][number];
 
 const EMPTY = { courses: [], quiet: 'tell', allClear: 'never' } as const;
 export const NO_PLAN: PlanDraft = {
-  ...{ quietFrom: '', quietTo: '', wellAt: '', wellTo: [] },
+  ...{ quietFrom: '', quietTo: '', flood: 'sum', wellAt: '', wellTo: [] },
   critical: { ...EMPTY, courses: [] },
   warning: { ...EMPTY, courses: [] },
   advisory: { ...EMPTY, courses: [] },
 };
 
-export const draftOfPlan = ({ quiet: hours, routes, allWell }: RoutePlan): PlanDraft => ({
+export const draftOfPlan = ({ quiet: hours, routes, flood, allWell }: RoutePlan): PlanDraft => ({
   quietFrom: hours ? timeOfMinute(hours.from) : '',
   quietTo: hours ? timeOfMinute(hours.to) : '',
   ...routes,
+  flood,
   wellAt: allWell ? timeOfMinute(allWell.minute) : '',
   wellTo: allWell?.to ?? [],
 });
@@ -46,11 +48,12 @@ export const draftOfPlan = ({ quiet: hours, routes, allWell }: RoutePlan): PlanD
 export function planOfDraft(draft: PlanDraft): RoutePlan | null {
   const result = planForm.safeParse(draft);
   if (!result.success) return null;
-  const { quietFrom, quietTo, wellAt, wellTo, ...routes } = result.data;
+  const { quietFrom, quietTo, flood, wellAt, wellTo, ...routes } = result.data;
   const [from, to, minute] = [quietFrom, quietTo, wellAt].map(minuteOfDay);
   const plan = routePlanSchema.safeParse({
     quiet: typeof from === 'number' && typeof to === 'number' ? { from, to } : null,
     routes,
+    flood,
     allWell: typeof minute === 'number' ? { minute, to: [...wellTo] } : null,
   });
   return plan.success ? plan.data : null;

@@ -69,6 +69,10 @@ export class RoutesPage implements HoldsUnsaved {
     ['tell', 'told in quiet hours too'],
     ['keep', 'kept until quiet hours end'],
   ] as const;
+  protected readonly floodWays = [
+    ['sum', 'the first, then one message a minute'],
+    ['each', 'each by itself'],
+  ] as const;
   protected readonly clearWays = [
     ['always', 'told when it is over'],
     ['by day', 'told when it is over, but for quiet hours'],

@@ -16,6 +16,7 @@ const PLAN: RoutePlan = {
     warning: { courses: [course(0, ['handset'])], quiet: 'keep', allClear: 'never' },
     advisory: { courses: [], quiet: 'keep', allClear: 'never' },
   },
+  flood: 'sum',
   allWell: { minute: 7 * 60, to: [4] },
 };
 const view = (change: Partial<RoutesView> = {}): RoutesView => ({ version: 2, plan: PLAN, handset: true, ...change });
@@ -41,7 +42,7 @@ const open = (answers: Parameters<typeof Rig.open>[1]['answers'] = [], role: 'ma
 describe('a plan of routes as it is typed', () => {
   it('comes back as it was laid', () => {
     expect(planOfDraft(draftOfPlan(PLAN))).toEqual(PLAN);
-    const none = { ...PLAN, quiet: null, allWell: null };
+    const none: RoutePlan = { ...PLAN, quiet: null, flood: 'each', allWell: null };
     expect(planOfDraft(draftOfPlan(none))).toEqual(none);
   });
   it('half a span of hours, falling courses and a critical alert without the handset are found', () => {

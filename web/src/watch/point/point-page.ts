@@ -1,6 +1,6 @@
 import { calibrate, computed as computedPoints, watch, type Point } from '@dewpost/contract';
 import { formulaNamed } from '@dewpost/core/derive';
-import { counted, formatDuration, formatNumber, formatSpan } from '@dewpost/core/quantity';
+import { counted, formatDuration, formatSpan } from '@dewpost/core/quantity';
 import { figuresOf } from '@dewpost/core/series';
 import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, resource, signal, viewChild } from '@angular/core';
 import { MatButton } from '@angular/material/button';
@@ -14,11 +14,12 @@ import { allLatest, allNodes, allPoints, placeFeature } from '../../data/reducer
 import { selectThresholdsByPoint, selectTimezone } from '../../data/selectors';
 import { Clock } from '../../parts/clock';
 import { PointPicker } from '../../parts/point-picker';
-import { dateAndTime, dayAndTime, wholeDate } from '../../parts/times';
+import { dayAndTime, wholeDate } from '../../parts/times';
 import { WatchPages } from '../watch-pages';
 import { RecordChart, type Overlay } from './record-chart';
 import { beyondLimits, bucketsOf, missingIn } from './record-figures';
 import { because } from './why';
+import { type FigureRow, spanRows, readingRows } from './figure-rows';
 
 const HOUR_MS = 3_600_000;
 const WEEK_MS = 168 * HOUR_MS;
@@ -33,13 +34,6 @@ const SPANS = [
 const FRESH_MS = 15_000;
 const MOST_BESIDE = 3;
 const LEVEL_WORDS = { minute: 'minutes', quarter: 'quarters of an hour', day: 'days' } as const;
-
-/** A figure with what it is and what belongs to it. */
-interface FigureRow {
-  readonly what: string;
-  readonly figure: string;
-  readonly beside: string;
-}
 
 /** One point over any time: its record, its figures, what happened at it, and why it shows what it shows. */
 @Component({
@@ -139,33 +133,11 @@ export class PointPage {
   });
   protected readonly spanRows = computed((): readonly FigureRow[] => {
     const [all, point] = [this.figures(), this.record()?.point];
-    if (!all || !point) return [];
-    const figure = (value: number, more = 0): string => formatNumber(value, point.decimals + more);
-    return [
-      { what: 'highest', figure: figure(all.high.high), beside: dateAndTime(all.high.at, this.zone()) },
-      { what: 'lowest', figure: figure(all.low.low), beside: dateAndTime(all.low.at, this.zone()) },
-      { what: 'mean', figure: figure(all.mean, 1), beside: point.unit },
-      { what: 'median', figure: figure(all.median, 1), beside: 'of the means' },
-      { what: '5 to 95 %', figure: figure(all.p95 - all.p05, 1), beside: `${figure(all.p05)} to ${figure(all.p95)}` },
-      ...this.beyond().map(({ limit, ms }) => ({
-        what: `${limit.side === 'high' ? 'over' : 'under'} ${figure(limit.setpoint)}`,
-        figure: this.long(ms),
-        beside: limit.severity,
-      })),
-    ];
+    return all && point ? spanRows(all, point, this.beyond(), this.zone()) : [];
   });
   protected readonly readingRows = computed((): readonly FigureRow[] => {
-    const [all, due, missing] = [this.figures(), this.due(), this.missing()];
-    if (!all) return [];
-    const share = (count: number): string => (due !== null && due > 0 && count > 0 ? `${((100 * count) / due).toFixed(1)} %` : '');
-    const row = (what: string, count: number): FigureRow => ({ what, figure: formatNumber(count), beside: share(count) });
-    return [
-      row('good', all.count - all.suspect),
-      { ...row('of all late', all.late), beside: '' },
-      row('suspect', all.suspect),
-      row('bad', all.bad),
-      ...(missing === null ? [] : [row('missing', missing)]),
-    ];
+    const all = this.figures();
+    return all ? readingRows(all, this.due(), this.missing()) : [];
   });
   private readonly latest = computed(() => this.newest()[this.chosenId() ?? -1] ?? null);
   private readonly rawNow = resource({

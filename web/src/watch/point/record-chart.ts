@@ -17,6 +17,7 @@ import { Theme } from '../../parts/theme';
 import { offsetsOf } from '../../parts/times';
 import { rangeOf } from '../../parts/trace-range';
 import { bucketsOf, missingIn } from './record-figures';
+import { limitShapes } from './limit-shapes';
 
 /** Another record laid over the first: another point, or the same one of an earlier time. */
 export interface Overlay {
@@ -127,7 +128,7 @@ export class RecordChart implements OnDestroy {
       // Another unit has a scale of its own, at the right; a third shares it.
       ...(units.length > 0 && { yaxis2: { ...yaxis, overlaying: 'y', side: 'right', showgrid: false, ticksuffix: ` ${units[0]}` } }),
       shapes: [
-        ...this.limitShapes(range, colour),
+        ...limitShapes(this.limits(), range, colour),
         ...gaps.map((gap): Partial<Shape> => ({
           ...{ type: 'rect', xref: 'x', x0: at(gap.from), x1: at(gap.to), yref: 'paper', y0: LANES + 0.03, y1: 1 },
           ...{ fillcolor: colour('--rule'), opacity: 0.18, line: { width: 0 }, layer: 'below' },
@@ -223,20 +224,6 @@ export class RecordChart implements OnDestroy {
       },
       ...others,
     ] as Data[];
-  }
-
-  private limitShapes([low, high]: [number, number], colour: (name: string) => string): Partial<Shape>[] {
-    return this.limits()
-      .filter(({ setpoint }) => setpoint >= low && setpoint <= high)
-      .flatMap(({ side, setpoint, severity }): Partial<Shape>[] => {
-        const across = { xref: 'paper', x0: 0, x1: 1, yref: 'y', layer: 'below' } as const;
-        const hue = colour(LIMIT_COLOUR[severity]);
-        const far = side === 'high' ? high : low;
-        return [
-          { ...across, type: 'rect', y0: setpoint, y1: far, fillcolor: hue, opacity: 0.09, line: { width: 0 } },
-          { ...across, type: 'line', y0: setpoint, y1: setpoint, line: { color: hue, width: 1 } },
-        ];
-      });
   }
 
   /** Alerts as blocks in the upper lane, from trip to clear; calibrations as posts through both. */

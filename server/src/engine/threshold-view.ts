@@ -1,0 +1,20 @@
+import type { Threshold } from '@dewpost/contract';
+import { proofDueAt } from '@dewpost/core/proof';
+import type { ThresholdEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
+import type { EngineState } from './draft';
+
+/** A rule as pages see it: what it says, where it stands, and when it is to be proved again. */
+export function thresholdView(state: EngineState, registry: Registry, entry: ThresholdEntry): Threshold {
+  return {
+    id: entry.id,
+    point: entry.point.id,
+    version: entry.version,
+    ...entry.rule,
+    expects: entry.rule.expects ?? null,
+    hours: entry.rule.hours ?? null,
+    unless: entry.rule.unless ?? null,
+    phase: state.thresholds.get(entry.id)?.phase ?? 'normal',
+    proofDueAt: proofDueAt(entry.rule.severity, registry.provedAt.get(entry.id) ?? null),
+  };
+}
