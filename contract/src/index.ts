@@ -1,3 +1,4 @@
+export * from './alert-life';
 export * from './alert-load';
 export * from './access';
 export * from './addressing';

@@ -110,6 +110,9 @@ export const alertSchema = z.object({
   earlier: z.boolean(),
   /** Ordinary switching, told in the journal only. */
   journal: z.boolean(),
+  /** Why it came, and what was done, as somebody has written it down. */
+  cause: z.string().nullable().default(null),
+  remedy: z.string().nullable().default(null),
 });
 export type Alert = z.infer<typeof alertSchema>;
 

@@ -66,6 +66,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/calibrations/records
     DELETE /api/v1/trip-tests/:id
     DELETE /api/v1/alerts/:id/shelve
+    GET /api/v1/alerts/:id/life
+    POST /api/v1/alerts/:id/life
     POST /api/v1/alerts/:id/acknowledge
     POST /api/v1/alerts/:id/shelve
     POST /api/v1/alerts/acknowledge

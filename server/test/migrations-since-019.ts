@@ -228,4 +228,26 @@ export function itMigratesSince019(of: () => Database): void {
     expect(await database('calibration').orderBy(['point_id', 'version'])).toEqual(calibrations.map((row) => ({ ...row, ...none })));
     await expect(database('calibration').update({ confirmed_at: new Date(), confirmed_by: 'baker' })).rejects.toThrow(/confirmed_whole/);
   });
+
+  it('a filled database of the version before: what happened to alerts stands, and nothing is known of their causes', async () => {
+    const [node] = await database('node').limit(1);
+    const alert = {
+      kind: 'silent',
+      node_id: node.id,
+      severity: 'warning',
+      title: 'silent',
+      body: '',
+      tripped_at: new Date(),
+      cleared_at: new Date(),
+    };
+    const [{ id }] = await database('alert').insert(alert).returning('id');
+    await database('alert_event').insert({ alert_id: id, what: 'tripped' });
+    const [alerts, events] = [await database('alert').orderBy('id'), await database('alert_event').orderBy('id')];
+
+    await migrate(database, '036-alert-life');
+
+    expect(await database('alert').orderBy('id')).toEqual(alerts.map((row) => ({ ...row, cause: null, remedy: null })));
+    expect(await database('alert_event').orderBy('id')).toEqual(events.map((row) => ({ ...row, kind: 'life' })));
+    await expect(database('alert_event').insert({ alert_id: id, what: 'x', kind: 'gossip' })).rejects.toThrow(/alert_event_kind_check/);
+  });
 }

@@ -23,6 +23,8 @@ export interface AlertRow {
   shelved_why: string | null;
   earlier: boolean;
   journal: boolean;
+  cause: string | null;
+  remedy: string | null;
 }
 
 /** An alert row as pages see it. */
@@ -47,6 +49,8 @@ export function alertView(row: AlertRow): Alert {
     shelvedWhy: row.shelved_why,
     earlier: row.earlier,
     journal: row.journal,
+    cause: row.cause,
+    remedy: row.remedy,
   };
 }
 
@@ -73,6 +77,8 @@ export function openedAlert(id: number, alert: NewAlert, shelf: Shelf | null): A
     shelvedWhy: shelf?.why ?? null,
     earlier,
     journal: journal ?? false,
+    cause: null,
+    remedy: null,
   };
 }
 

@@ -1,4 +1,4 @@
-import { alertCounts, respond, routes, tripTests, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
+import { alertCounts, alertLife, respond, routes, tripTests, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
 import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -20,6 +20,7 @@ import type { Ways } from '../ways/ways';
 import { takeThresholdsCsv, thresholdsCsv } from './threshold-csv';
 import { Thresholds } from './thresholds';
 import { Timetables } from './timetables';
+import { AlertLives } from './alert-lives';
 
 /** A way that somebody is to be told by is not taken from under the route, or the rule, that says so. Throws 409. */
 function refuseWayInUse({ registry, routePlans }: { registry: Registry; routePlans: RoutePlans }, id: number): void {
@@ -58,6 +59,7 @@ export function respondRoutes(parts: {
   const { ways } = parts;
   const thresholds = new Thresholds({ ...parts, ways: ways.rules });
   const timetables = new Timetables(parts);
+  const lives = new AlertLives(parts);
   const router = Router();
   bind(router, respond.thresholds, () => [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)));
   bind(router, respond.addThreshold, async ({ body, me }) => {
@@ -140,6 +142,8 @@ export function respondRoutes(parts: {
     if (!alert) throw notFound(`alert ${params.id}`);
     return alert;
   });
+  bind(router, alertLife.read, ({ params }) => lives.read(params.id));
+  bind(router, alertLife.write, ({ params, body, me }) => lives.write(params.id, body, me?.name ?? ''));
   bind(router, respond.shelve, ({ params, body, me }) => parts.shelves.shelve(params.id, body, me?.name ?? ''));
   bind(router, respond.takeOffShelf, ({ params, me }) => parts.shelves.takeOff(params.id, me?.name ?? ''));
   bind(router, respond.relays, () =>

@@ -81,6 +81,8 @@ describe('events of the live stream', () => {
         shelvedWhy: null,
         earlier: false,
         journal: false,
+        cause: null,
+        remedy: null,
       },
     });
     const state = alertsFeature.reducer(

@@ -11,16 +11,17 @@ import { SeverityGlyph } from '../parts/severity-glyph';
 import { dayAndTime, timeOfDay } from '../parts/times';
 import { Acknowledging } from '../shell/acknowledging';
 import { Drawers } from '../shell/drawers';
+import { AlertLifePanel } from './alert-life-panel';
 import { ShelfLine } from './shelf-line';
 import { RespondPages } from './sub-pages';
 
-const LANE = { width: 300, span: 3_600_000 } as const;
+const LANE = { width: 240, span: 3_600_000 } as const;
 const HEIGHT = { advisory: 6, warning: 11.5, critical: 17 } as const;
 
 /** The journal: every alert a lane of the last hour, its height its severity; colour only while it waits. */
 @Component({
   selector: 'dp-alerts',
-  imports: [MatButton, RespondPages, SeverityGlyph, ShelfLine],
+  imports: [AlertLifePanel, MatButton, RespondPages, SeverityGlyph, ShelfLine],
   templateUrl: './alerts.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -37,6 +38,8 @@ export class Alerts {
   protected readonly lane = LANE;
   /** The alert that is about to be put on the shelf. */
   protected readonly shelving = signal<number | null>(null);
+  /** The alert whose journal is open. */
+  protected readonly reading = signal<number | null>(null);
   protected readonly groups = computed(() => {
     const all = this.alerts().filter((alert) => !alert.journal);
     return [
@@ -85,6 +88,10 @@ export class Alerts {
     const since = dayAndTime(alert.trippedAt, this.zone());
     const lasted = formatDuration((alert.clearedAt ?? this.clock.now()) - alert.trippedAt);
     return `${this.nameOf(alert.node)}, ${since}, ${alert.clearedAt === null ? `for ${lasted}` : `${alert.clearedWhy ?? 'cleared'} after ${lasted}`}${alert.earlier ? '; happened earlier' : ''}`;
+  }
+  /** Why it came and what was done, where somebody has written it down. */
+  protected known({ cause, remedy }: Alert): string {
+    return [cause === null ? '' : `came from: ${cause}`, remedy === null ? '' : `done: ${remedy}`].filter(Boolean).join('; ');
   }
   /** What of a group nobody has seen yet. */
   protected unseen(alerts: readonly Alert[]): Alert[] {

@@ -1,4 +1,4 @@
-import { respond, type Alert, type Relay, type Threshold } from '@dewpost/contract';
+import { alertLife, respond, type Alert, type AlertLife, type Relay, type Threshold } from '@dewpost/contract';
 import { ApiError } from '../data/api';
 import { aNode, aPoint, aThreshold, NOON, Rig } from '../testing/rig';
 import { Alerts } from './alerts';
@@ -57,6 +57,8 @@ const alert = (change: Partial<Alert> = {}): Alert => ({
   shelvedWhy: null,
   earlier: false,
   journal: false,
+  cause: null,
+  remedy: null,
   ...change,
 });
 const nodes = [aNode(), aNode({ id: 'cellar-relays', room: 'Cellar', fittedAt: null })];
@@ -105,6 +107,55 @@ describe('relays', () => {
   it('says when there is none, and while it is read', async () => {
     expect((await Rig.open(Relays, { snapshot: { points: [] } })).text).toContain('No node has one yet');
     expect((await Rig.open(Relays, { snapshot: null })).text).toContain('Reading the outputs');
+  });
+});
+
+describe('the journal of an alert', () => {
+  const at = Date.now() - 3_600_000;
+  const life = (change: Partial<AlertLife> = {}): AlertLife => ({
+    alert: alert(),
+    entries: [{ at, kind: 'life', text: 'tripped', by: null }],
+    before: [alert({ id: 3, trippedAt: at - 86_400_000, clearedAt: at - 86_100_000, cause: 'the float was stuck', remedy: 'cleaned it' })],
+    ...change,
+  });
+  const open = (write: unknown) =>
+    Rig.open(Alerts, {
+      snapshot: { nodes, points, alerts: [alert()] },
+      answers: [
+        [alertLife.read, life()],
+        [alertLife.write, write],
+      ],
+    });
+
+  it('says what happened and what it came from last time, and takes down why it came', async () => {
+    const written = { at, kind: 'cause' as const, text: 'a leaf in the valve', by: 'baker' };
+    const rig = await open(life({ entries: [...life().entries, written] }));
+    expect(rig.element.querySelector('dp-alert-life-panel')).toBeNull();
+    await rig.press('Journal of Humidity high at loft-climate');
+    expect(rig.text).toMatch(/for 5 min.*it came from: the float was stuck; done: cleaned it/);
+    await rig.press('Write it down');
+    expect(rig.asked(alertLife.write)).toEqual([]);
+    await rig.fill('dp-alert-life-panel input', 'a leaf in the valve');
+    await rig.press('Write it down');
+    expect(rig.asked(alertLife.write).at(-1)).toMatchObject({ params: { id: 1 }, body: { kind: 'cause', text: 'a leaf in the valve' } });
+    expect(rig.text).toContain('why it came: a leaf in the valve, baker');
+    expect(rig.element.querySelector<HTMLInputElement>('dp-alert-life-panel input')!.value).toBe('');
+  });
+
+  it('what was typed stays where it could not be kept', async () => {
+    const rig = await open(new ApiError(503, 'The database is away: try again in a moment.', []));
+    await rig.press('Journal of Humidity high at loft-climate');
+    await rig.fill('dp-alert-life-panel input', 'a leaf in the valve');
+    await rig.press('Write it down');
+    expect(rig.text).toContain('The database is away');
+    expect(rig.element.querySelector<HTMLInputElement>('dp-alert-life-panel input')!.value).toBe('a leaf in the valve');
+  });
+
+  it('what somebody has written down stands in the list; ordinary switching has no journal', async () => {
+    const alerts = [alert({ cause: 'a leaf in the valve' }), alert({ id: 2, journal: true })];
+    const rig = await Rig.open(Alerts, { snapshot: { nodes, points, alerts } });
+    expect(rig.text).toContain('came from: a leaf in the valve');
+    expect([...rig.element.querySelectorAll('button')].filter((button) => button.textContent?.includes('Journal'))).toHaveLength(1);
   });
 });
 

@@ -18,6 +18,7 @@ import { nodeFacts031 } from './031-node-facts';
 import { tripTests032 } from './032-trip-tests';
 import { timetables033 } from './033-timetables';
 import { references034 } from './034-references';
+import { alertLife036 } from './036-alert-life';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
@@ -58,4 +59,5 @@ export const migrations: readonly Migration[] = [
   timetables033,
   references034,
   inherited035,
+  alertLife036,
 ];
