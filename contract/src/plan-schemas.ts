@@ -8,7 +8,7 @@ import {
   supplyProfileSchema,
 } from '@dewpost/core/circuit';
 import { rawScaleSchema } from '@dewpost/core/calibration';
-import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema, updateReportSchema } from '@dewpost/core/wire';
+import { guardsSchema, nodeIdSchema, pointNameSchema, readBackSchema, updateReportSchema, VOICES } from '@dewpost/core/wire';
 
 import * as z from 'zod';
 
@@ -94,6 +94,8 @@ export const nodeSchema = z.object({
   heardAt: z.number().nullable(),
   firmware: z.string().nullable(),
   batteryVolts: z.number().nullable(),
+  /** How it can say something to whoever is near it, as its hello has it. */
+  says: z.array(z.enum(VOICES)).default([]),
   rssiDbm: z.number().nullable(),
   hardwareId: z.string().nullable(),
   /** While true the key can be revealed; after the first contact only its digest remains. */

@@ -1,5 +1,5 @@
 import { CONSEQUENCES, PLACEHOLDERS, SEVERITIES, unknownPlaceholders } from '@dewpost/core/alarm';
-import { handsetMessageSchema } from '@dewpost/core/wire';
+import { handsetMessageSchema, nodeIdSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { rowId } from './endpoint';
 
@@ -215,12 +215,14 @@ const mailSchema = z.object({
   from: z.email('a mail address'),
   to: z.array(z.email('a mail address')).min(1).max(10),
 });
-export const newWaySchema = z.discriminatedUnion('kind', [webhookSchema, mailSchema]);
+/** A node that said in its hello how it can speak: its sounder, its lamp, its display. */
+const nodeWaySchema = z.object({ kind: z.literal('node'), ...wayRules, node: nodeIdSchema });
+export const newWaySchema = z.discriminatedUnion('kind', [webhookSchema, mailSchema, nodeWaySchema]);
 export type NewWay = z.output<typeof newWaySchema>;
 
 export const waySchema = z.object({
   id: z.number().int(),
-  kind: z.enum(['webhook', 'mail']),
+  kind: z.enum(['webhook', 'mail', 'node']),
   name: z.string(),
   /** Where it goes, without secrets. */
   to: z.string(),

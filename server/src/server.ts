@@ -61,7 +61,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   jobs.add(calibrations.job);
   jobs.soon(calibrations.job.name);
   const broker = await openBroker({
-    ...{ config, log, later, registry, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate },
+    ...{ config, log, later, registry, events, engine, nodes, fits, intake, adoptedNodes, readingAccounts, certificate },
   });
   line.broker = broker;
   publishForReaders(broker, engine, readingAccounts.heardPoints());

@@ -66,4 +66,9 @@ describe('everything trips at once', () => {
     await eventually(() => told().length === 14, 'fourteen messages', 15_000);
     expect(told().filter((title) => /flood/.test(title))).toEqual([]);
   }, 60_000);
+
+  it('routes that were laid before there was a choice are summed up', async () => {
+    await house.restart(() => house.database('route_plan').update({ plan: house.database.raw(`plan - 'flood'`) }));
+    expect((await house.maker.get('/api/v1/routes')).body.plan.flood).toBe('sum');
+  });
 });

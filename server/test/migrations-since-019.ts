@@ -250,4 +250,16 @@ export function itMigratesSince019(of: () => Database): void {
     expect(await database('alert_event').orderBy('id')).toEqual(events.map((row) => ({ ...row, kind: 'life' })));
     await expect(database('alert_event').insert({ alert_id: id, what: 'x', kind: 'gossip' })).rejects.toThrow(/alert_event_kind_check/);
   });
+
+  it('a filled database of the version before: ways go on, and a node may be one', async () => {
+    const made = { name: 'Night desk', settings: '{"url":"https://example.org/"}', least: 'warning', notices: true, made_by: 'millwright' };
+    await database('way').insert({ ...made, kind: 'webhook' });
+    const ways = await database('way').orderBy('id');
+
+    await migrate(database, '037-node-ways');
+
+    expect(await database('way').orderBy('id')).toEqual(ways);
+    await database('way').insert({ ...made, kind: 'node', settings: '{"node":"floor-1"}' });
+    await expect(database('way').insert({ ...made, kind: 'pigeon' })).rejects.toThrow(/way_kind_check/);
+  });
 }

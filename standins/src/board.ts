@@ -18,8 +18,8 @@ import { GATEWAY_WINDOW_SECONDS } from '@dewpost/core/leaf';
 import type { PortMishap } from '@dewpost/core/mishaps';
 import { nodeConfigurationSchema, type NodeConfiguration } from '@dewpost/core/wire';
 import { createHash, randomBytes } from 'node:crypto';
+import { SLOT_BYTES } from './updater';
 
-const SLOT_BYTES = 1_310_720;
 const STORE_BYTES = 512;
 
 /**

@@ -88,7 +88,7 @@ export class NodePage {
       response,
       200,
       node.node,
-      `${said}<p>Joined ${escape(node.joining.joined)}.</p><table>${rows}</table>${outputs}${door}`,
+      `${said}<p>Joined ${escape(node.joining.joined)}.</p>${node.voice.saying === null ? '' : `<p class="note">It says: ${escape(node.voice.saying)}</p>`}<table>${rows}</table>${outputs}${door}`,
       !signed,
     );
   }

@@ -1,5 +1,7 @@
 import {
   askSchema,
+  saySchema,
+  type SayMessage,
   doSchema,
   setSchema,
   topicOf,
@@ -21,6 +23,7 @@ const SAG_VOLTS = 0.12;
 /** What a node is told to do; `nonsense`: it cannot be read. */
 export type Order =
   | { readonly kind: 'ask'; readonly message: AskMessage }
+  | { readonly kind: 'say'; readonly message: SayMessage }
   | { readonly kind: 'do'; readonly message: DoMessage }
   | { readonly kind: 'set'; readonly message: SetMessage }
   | { readonly kind: 'nonsense' };
@@ -40,6 +43,8 @@ export function orderOf(node: string, topic: string, text: string): Order | null
   if (topic !== topicOf(node, 'do')) return null;
   const asked = askSchema.safeParse(body);
   if (asked.success) return { kind: 'ask', message: asked.data };
+  const toSay = saySchema.safeParse(body);
+  if (toSay.success) return { kind: 'say', message: toSay.data };
   const command = doSchema.safeParse(body);
   return command.success ? { kind: 'do', message: command.data } : null;
 }
@@ -57,6 +62,8 @@ export const helloOf = (
   ...start,
   address: '127.0.0.1',
   ...(parts.battery && { batteryVolts: round(parts.battery.volts()) }),
+  // Boxes that switch something have a sounder and a lamp.
+  ...(configuration.outputs.length > 0 && { says: ['sound', 'light'] as const satisfies HelloMessage['says'] }),
   points: configuration.points.map((point) => point.name),
 });
 

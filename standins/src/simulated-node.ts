@@ -3,10 +3,10 @@ import {
   topicOf,
   type AskMessage,
   type NodeConfiguration,
+  type SetMessage,
   type Upward,
   WAKE_POINT,
   WAKE_REASONS,
-  type SetMessage,
 } from '@dewpost/core/wire';
 import type { MqttClient } from 'mqtt';
 import { type LampState } from '@dewpost/core/joining';
@@ -16,14 +16,14 @@ import { NodeMail } from './node-mail';
 import { NodeOutputs } from './node-outputs';
 import { NodeSenses, type NodeMishaps } from './node-senses';
 import { openSession } from './node-session';
-import { Updater } from './updater';
+import { SLOT_BYTES, Updater } from './updater';
 import { NodeLeaves } from './node-leaves';
 import { NodeMeasuring } from './node-measuring';
 import type { NodeParts } from './node-parts';
+import { NodeVoice } from './node-voice';
 import { helloOf, orderOf, fitWord } from './node-words';
 
 const STEP_MS = 200;
-const SLOT_BYTES = 1_310_720;
 const POWER_BACK_MS = 1500;
 /**
  * A node that runs on a stand-in board. Speaks only the public node protocol over MQTT; measures a simulated room, keeps its
@@ -45,6 +45,7 @@ export class SimulatedNode {
   private level = -60;
   /** Runs from its start until an image comes over the air; `null`: its board has none. */
   secondRadio: 'on' | 'off' | null;
+  readonly voice = new NodeVoice((text) => this.console?.('says', text));
   /** What its lamp shows. */
   lamp: LampState = 'searching';
   /** Who listens at its serial port hears it say what it sends; nobody does mostly. */
@@ -161,6 +162,7 @@ export class SimulatedNode {
     this.updater.halt();
     this.joining.joined = null;
     this.measuring.end();
+    this.voice.hush();
     this.leaves.close();
     this.unwatch();
     for (const timer of this.timers) clearTimeout(timer);
@@ -173,9 +175,8 @@ export class SimulatedNode {
   setMishap(kind: keyof NodeMishaps, on: boolean): void {
     this.mishaps[kind] = on;
     if (kind === 'stuck') this.senses.thaw();
-    if (kind !== 'silent') return;
-    if (on) this.stop();
-    else if (this.stopped) this.start();
+    if (kind === 'silent' && on) this.stop();
+    else if (kind === 'silent' && this.stopped) this.start();
   }
 
   /** What it hears at its place, for its own page. */
@@ -247,6 +248,7 @@ export class SimulatedNode {
     const order = orderOf(this.node, topic, text);
     if (order?.kind === 'nonsense') this.publish('log', { level: 'warning', text: `a message on ${topic} was not JSON` });
     if (order?.kind === 'ask') this.asked(order.message);
+    if (order?.kind === 'say') this.publish('done', this.voice.say(order.message, !this.outputs.updating));
     if (order?.kind === 'do') this.outputs.obey(order.message);
     if (order?.kind === 'set') this.configure(order.message);
   }

@@ -41,6 +41,8 @@ export const factoryFlash = (firmware: string, sha256: string): Flash => ({
 });
 
 /** What stands before the 32 bytes of an Ed25519 key. Source: RFC 8410 §4. */
+/** What one slot of a stand-in board holds. */
+export const SLOT_BYTES = 1_310_720;
 const SPKI = Buffer.from('302a300506032b6570032100', 'hex');
 const PART_BYTES = 16 * 1024;
 const FETCH_TRIES = 60;

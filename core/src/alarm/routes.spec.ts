@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { quietHours } from '../time';
-import { dueTellings, routeFault, tellings, type Course, type Route } from '.';
+import { dueTellings, routeFault, tellings, type Course, type Route, type Target } from '.';
 
 const MIN = 60_000;
 const NEVER = quietHours('UTC', null);
@@ -87,16 +87,17 @@ describe('a route', () => {
 
 describe('a route that cannot be', () => {
   it.each([
-    ['warning', [course(0, [])], true, /tells nobody/],
-    ['warning', [course(0, ['handset']), course(0, [1])], true, /course 2 comes no later/],
-    ['critical', [course(5, ['handset'])], true, /told at once/],
-    ['critical', [], true, /told at once/],
-    ['critical', [course(0, [1])], true, /inside the building/],
-    ['critical', [course(0, [1])], false, null],
-    ['advisory', [], true, null],
-    ['critical', [course(0, ['handset', 1]), course(10, [2])], true, null],
+    ['warning', [course(0, [])], ['handset', 3], /tells nobody/],
+    ['warning', [course(0, ['handset']), course(0, [1])], ['handset', 3], /course 2 comes no later/],
+    ['critical', [course(5, ['handset'])], ['handset', 3], /told at once/],
+    ['critical', [], ['handset', 3], /told at once/],
+    ['critical', [course(0, [1])], ['handset', 3], /inside the building/],
+    ['critical', [course(0, [1])], [], null],
+    ['advisory', [], ['handset', 3], null],
+    ['critical', [course(0, ['handset', 1]), course(10, [2])], ['handset', 3], null],
+    ['critical', [course(0, [1]), course(10, [3])], ['handset', 3], null],
   ] as const)('%s %j', (severity, courses, inside, words) => {
-    const fault = routeFault(severity, { courses }, inside);
+    const fault = routeFault(severity, { courses }, new Set<Target>(inside));
     if (words === null) expect(fault).toBeNull();
     else expect(fault).toMatch(words);
   });

@@ -84,15 +84,15 @@ export const dueTellings = (
     return before === undefined || (!once && newest.at > before) ? [newest] : [];
   });
 
-/** What is wrong with a route, in words; `null`: nothing. `inside`: is there a way that needs no link out of the house? */
-export function routeFault(severity: Severity, { courses }: Pick<Route, 'courses'>, inside: boolean): string | null {
+/** What is wrong with a route, in words; `null`: nothing. `inside`: whom a message reaches without a link out of the house. */
+export function routeFault(severity: Severity, { courses }: Pick<Route, 'courses'>, inside: ReadonlySet<Target>): string | null {
   if (courses.some(({ to }) => to.length === 0)) return 'a course tells nobody: choose whom, or take it away';
   const falls = courses.findIndex(({ afterMinutes }, i) => i > 0 && afterMinutes <= (courses[i - 1]?.afterMinutes ?? 0));
   if (falls > 0) return `course ${falls + 1} comes no later than the one before it: courses rise`;
   if (severity !== 'critical') return null;
   const [first] = courses;
   if (!first || first.afterMinutes > 0) return 'a critical alert is told at once: its first course waits for nothing';
-  if (inside && !courses.some(({ to }) => to.includes('handset')))
-    return 'a critical alert needs a way inside the building: the handset works while the link out of the house is down';
+  if (inside.size > 0 && !courses.some(({ to }) => to.some((target) => inside.has(target))))
+    return 'a critical alert needs a way inside the building: the handset, or a node that speaks, works while the link out of the house is down';
   return null;
 }

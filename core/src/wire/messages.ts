@@ -26,6 +26,26 @@ export const askSchema = z.object({
 });
 export type AskMessage = z.infer<typeof askSchema>;
 
+/** What a node can do to say something to whoever is near it. */
+export const VOICES = ['sound', 'light', 'text'] as const;
+
+/**
+ * `do` as well: something to be said where the node is, for so long, in the pattern of [on, off] in ms; what cannot show letters sounds or blinks
+ * it. Never retained or queued.
+ */
+export const saySchema = z.object({
+  id: z.string().min(8).max(64),
+  say: z.string().min(1).max(200),
+  severity: z.enum(['note', 'advisory', 'warning', 'critical']),
+  seconds: z.number().positive().max(300),
+  pattern: z.tuple([z.number().int().min(50).max(10_000), z.number().int().min(0).max(10_000)]),
+});
+export type SayMessage = z.infer<typeof saySchema>;
+
+/** `done` as well: what was to be said is being said, or why not. */
+export const saidSchema = z.object({ id: z.string().min(8).max(64), said: z.boolean(), why: z.string().max(80).default('') });
+export type SaidMessage = z.infer<typeof saidSchema>;
+
 /** `fit`: what a node hears and has while it is being fitted: the level of its link, and its supply's lowest while it sends. */
 export const fitSchema = z.object({ rssiDbm: z.number().min(-130).max(20), supplyVolts: z.number().min(0).max(60).optional() });
 export type FitMessage = z.infer<typeof fitSchema>;
@@ -66,6 +86,8 @@ export const helloSchema = z.object({
   rssiDbm: z.number().min(-130).max(20).optional(),
   address: z.string().max(64).optional(),
   batteryVolts: z.number().min(0).max(60).optional(),
+  /** How it can say something to whoever is near it; left out: it cannot. */
+  says: z.array(z.enum(VOICES)).max(3).optional(),
   points: z.array(pointNameSchema).max(200),
 });
 export type HelloMessage = z.infer<typeof helloSchema>;

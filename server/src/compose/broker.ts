@@ -1,4 +1,4 @@
-import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, type Upward } from '@dewpost/core/wire';
+import { doneSchema, fitSchema, haveSchema, helloSchema, logSchema, saidSchema, type Upward } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import { startBroker } from '../broker/broker';
 import type { Broker, BrokerClient } from '../broker/hooks';
@@ -6,6 +6,7 @@ import type { Config } from '../config/config';
 import type { Engine } from '../engine/engine';
 import type { Intake } from '../intake/intake';
 import { readMessage } from '../intake/node-routes';
+import type { HouseEvents } from '../model/house-events';
 import type { NodeEntry, PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import type { Certificate } from '../net/certificate';
@@ -18,6 +19,7 @@ interface Parts {
   config: Config;
   log: Logger;
   registry: Registry;
+  events: HouseEvents;
   engine: Engine;
   nodes: Nodes;
   fits: Fits;
@@ -93,7 +95,12 @@ export async function openBroker(parts: Parts): Promise<Broker> {
 }
 
 /** Takes a message that is no readings; gives in words what is wrong with it, or `null`. */
-function handle({ nodes, fits, engine }: Parts, node: NodeEntry, channel: Exclude<Upward, 'up'>, text: string): Promise<string | null> {
+function handle(
+  { nodes, fits, engine, events }: Parts,
+  node: NodeEntry,
+  channel: Exclude<Upward, 'up'>,
+  text: string,
+): Promise<string | null> {
   switch (channel) {
     case 'hello':
       return withMessage(readMessage(helloSchema, text), (message) => nodes.hello(node, message));
@@ -101,8 +108,14 @@ function handle({ nodes, fits, engine }: Parts, node: NodeEntry, channel: Exclud
       return withMessage(readMessage(haveSchema, text), (message) => nodes.have(node, message));
     case 'fit':
       return withMessage(readMessage(fitSchema, text), (message) => fits.heard(node, message));
-    case 'done':
+    case 'done': {
+      const said = readMessage(saidSchema, text);
+      if (typeof said !== 'string') {
+        events.tell('said', { node, answer: said.message });
+        return Promise.resolve(null);
+      }
       return withMessage(readMessage(doneSchema, text), (message) => engine.readBack(node, message));
+    }
     case 'log':
       return withMessage(readMessage(logSchema, text), (message) => nodes.log(node, message.level, message.text));
     case 'gone':

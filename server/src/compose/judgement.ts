@@ -5,6 +5,7 @@ import { Outbox } from '../outbox/outbox';
 import { Shelves } from '../respond/shelves';
 import { TripTests } from '../respond/trip-tests';
 import { RoutePlans } from '../ways/route-plans';
+import { Announcer } from '../ways/announcer';
 import { Ways } from '../ways/ways';
 import type { Base } from './base';
 
@@ -26,7 +27,9 @@ export async function raiseEngine(
   { settingsOf, routesChanged }: { settingsOf: (node: NodeEntry) => object; routesChanged: () => void },
 ): Promise<Judgement> {
   const { config, log, database, store, vault, registry, hub, events, line } = base;
-  const ways = new Ways({ store, database, vault, allowed: config.outgoingAllow, siteName: async () => (await base.site()).name });
+  const announcer = new Announcer({ registry, events, send: (node, message) => line.broker?.send(node, 'do', message) ?? false });
+  const siteName = async (): Promise<string> => (await base.site()).name;
+  const ways = new Ways({ store, database, vault, registry, announcer, siteName, allowed: config.outgoingAllow });
   await ways.load();
   const handset = config.handsetUrl !== null;
   const zone = (): string => registry.timezone;

@@ -27,6 +27,8 @@ export interface WayRule {
   readonly name: string;
   readonly least: Severity;
   readonly notices: boolean;
+  /** It needs no link out of the house. */
+  readonly inside: boolean;
 }
 
 /** A message that goes to the handset of the house, or by a way. */

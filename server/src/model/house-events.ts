@@ -1,4 +1,4 @@
-import type { DoneMessage, HandsetMessage } from '@dewpost/core/wire';
+import type { DoneMessage, HandsetMessage, SaidMessage } from '@dewpost/core/wire';
 import type { Events } from '../events/events';
 import type { OutboxItem } from '../outbox/items';
 import type { NodeEntry, PointEntry } from './entries';
@@ -11,6 +11,8 @@ export interface HouseEventKinds {
   rewritten: { readonly points: readonly { readonly id: number }[]; readonly from: number };
   /** A node has read an output back, and it is stored. */
   readBack: { readonly node: NodeEntry; readonly output: PointEntry; readonly done: DoneMessage };
+  /** A node answers to what it was to say. */
+  said: { readonly node: NodeEntry; readonly answer: SaidMessage };
   /** A message to a person has arrived, by whatever way. */
   delivered: HandsetMessage;
   /** A node has said hello, and it is stored. */

@@ -18,6 +18,7 @@ export function nodeView(node: NodeEntry): Node {
     heardAt: node.heardAt,
     firmware: node.hello?.firmware ?? null,
     batteryVolts: node.hello?.batteryVolts ?? null,
+    says: node.hello?.says ?? [],
     rssiDbm: node.hello?.rssiDbm ?? null,
     hardwareId: node.hardwareId,
     keySealed: node.keySealed !== null,

@@ -1,4 +1,4 @@
-import type { RoutePlan, RoutesView } from '@dewpost/contract';
+import { routePlanSchema, type RoutePlan, type RoutesView } from '@dewpost/contract';
 import { routeFault, SEVERITIES, severityRank, type Route, type Severity, type Target } from '@dewpost/core/alarm';
 import { quietHours, type QuietHours } from '@dewpost/core/time';
 import type { Database } from '../database/connect';
@@ -25,8 +25,9 @@ export class RoutePlans {
   ) {}
 
   async load(): Promise<void> {
-    const row = (await this.parts.database('route_plan').first()) as { version: number; plan: RoutePlan } | undefined;
-    this.stored = row?.plan ?? null;
+    const row = (await this.parts.database('route_plan').first()) as { version: number; plan: unknown } | undefined;
+    // What somebody laid down before there was a field has it as it is meant for them.
+    this.stored = row ? routePlanSchema.parse(row.plan) : null;
     this.version = row?.version ?? 0;
   }
 
@@ -96,10 +97,16 @@ export class RoutePlans {
       const { courses } = plan.routes[severity];
       const gone = courses.flatMap(({ to }) => to).find((target) => !known.has(target));
       if (gone !== undefined) refuse(`routes.${severity}.courses`, `there is no way ${gone}: see GET /api/v1/ways`);
-      const fault = routeFault(severity, { courses }, this.parts.handset);
+      const fault = routeFault(severity, { courses }, this.inside());
       if (fault !== null) refuse(`routes.${severity}.courses`, fault);
     }
     if (plan.allWell?.to.some((target) => !known.has(target))) refuse('allWell.to', 'one of these ways is gone');
+  }
+
+  /** Whom a message reaches without a link out of the house. */
+  private inside(): Set<Target> {
+    const speaking = this.parts.ways().flatMap(({ id, inside }) => (inside ? [id] : []));
+    return new Set<Target>([...(this.parts.handset ? (['handset'] as const) : []), ...speaking]);
   }
 
   /** Whom there is to tell. */

@@ -4,15 +4,18 @@ import { randomUUID } from 'node:crypto';
 import type { Database } from '../database/connect';
 import type { WayRule } from '../engine/messages';
 import { NotAllowed } from '../net/outgoing';
-import { notFound } from '../problem/problem';
+import { notFound, ProblemError } from '../problem/problem';
+import { nodeNamed } from '../model/lookup';
+import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import { randomToken, type Vault } from '../vault/vault';
+import type { Announcer } from './announcer';
 import { sendMail, type MailSettings } from './mail';
 import { postWebhook } from './webhook';
 
 interface WayEntry extends WayRule {
   readonly kind: Way['kind'];
-  readonly settings: { url: string } | MailSettings;
+  readonly settings: { url: string } | MailSettings | { node: string };
   readonly secretSealed: string | null;
   readonly madeBy: string;
   readonly madeAt: number;
@@ -43,8 +46,9 @@ interface WayRow {
 }
 
 const isWebhook = (settings: WayEntry['settings']): settings is { url: string } => 'url' in settings;
+const isNode = (settings: WayEntry['settings']): settings is { node: string } => 'node' in settings;
 
-/** Ways by which messages leave the house: webhooks and mail. */
+/** Ways by which messages reach people: webhooks and mail out of the house, nodes that speak within it. */
 export class Ways {
   private readonly entries = new Map<number, WayEntry>();
 
@@ -55,6 +59,8 @@ export class Ways {
       vault: Vault;
       /** host:port of the building that may be spoken to. */
       allowed: readonly string[];
+      registry: Registry;
+      announcer: Announcer;
       siteName(): Promise<string>;
     },
   ) {}
@@ -74,6 +80,7 @@ export class Ways {
   async add(wanted: NewWay, by: string): Promise<Way & { secret: string | null }> {
     const { store, vault } = this.parts;
     const { kind, name, least, notices } = wanted;
+    if (kind === 'node') this.refuseMute(wanted.node);
     const secret = kind === 'webhook' ? randomToken(24) : null;
     const hidden = kind === 'mail' ? wanted.password : secret;
     return store.commit(async (change) => {
@@ -154,8 +161,16 @@ export class Ways {
     const { vault, allowed } = this.parts;
     const secret = way.secretSealed === null ? '' : vault.open(way.secretSealed);
     const site = await this.parts.siteName();
-    if (isWebhook(way.settings)) await postWebhook(way.settings.url, secret, { site, ...message }, allowed, Date.now());
+    if (isNode(way.settings)) await this.parts.announcer.announce(way.settings.node, message);
+    else if (isWebhook(way.settings)) await postWebhook(way.settings.url, secret, { site, ...message }, allowed, Date.now());
     else await sendMail(way.settings, secret, message, site, allowed);
+  }
+
+  private refuseMute(name: string): void {
+    const node = nodeNamed(this.parts.registry, name);
+    if ((node.hello?.says ?? []).length > 0) return;
+    const message = `${node.title} has not said that it can speak: its firmware says so in its hello.`;
+    throw new ProblemError(422, 'Cannot speak', message, [{ path: 'body.node', message }]);
   }
 
   private find(id: number): WayEntry {
@@ -167,6 +182,7 @@ export class Ways {
 
 function settingsOf(wanted: NewWay): WayEntry['settings'] {
   if (wanted.kind === 'webhook') return { url: wanted.url };
+  if (wanted.kind === 'node') return { node: wanted.node };
   const { host, port, tls, user, from, to } = wanted;
   return { host, port, tls, user, from, to };
 }
@@ -179,6 +195,7 @@ const entryOf = (row: WayRow): WayEntry => ({
   secretSealed: row.secret_sealed,
   least: row.least,
   notices: row.notices,
+  inside: row.kind === 'node',
   madeBy: row.made_by,
   madeAt: row.made_at.getTime(),
   provedAt: row.proved_at?.getTime() ?? null,
@@ -189,6 +206,11 @@ const entryOf = (row: WayRow): WayEntry => ({
 /** As pages see it: where it goes, and no secret; of a webhook's address the host only, since the rest often is one. */
 function viewOf(way: WayEntry): Way {
   const { id, kind, name, least, notices, madeBy, madeAt, provedAt, failedAt, failure } = way;
-  const to = isWebhook(way.settings) ? new URL(way.settings.url).host : way.settings.to.join(', ');
+  const to = toOf(way.settings);
   return { id, kind, name, to, least, notices, madeBy, madeAt, provedAt, failedAt, failure };
+}
+
+function toOf(settings: WayEntry['settings']): string {
+  if (isNode(settings)) return settings.node;
+  return isWebhook(settings) ? new URL(settings.url).host : settings.to.join(', ');
 }

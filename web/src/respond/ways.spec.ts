@@ -1,4 +1,5 @@
 import { respond, type Way } from '@dewpost/contract';
+import { TestBed } from '@angular/core/testing';
 import { ApiError } from '../data/api';
 import { aNode, NOON, Rig } from '../testing/rig';
 import { NoticesPage } from './notices';
@@ -38,6 +39,43 @@ describe('ways', () => {
     });
     expect(rig.text).toContain('signing-secret');
     expect(rig.text).toContain('never proved: test it');
+  });
+  it('a node that said it can speak is chosen among those that did; where none has, it says where to look', async () => {
+    const choose = async (rig: Awaited<ReturnType<typeof open>>): Promise<void> => {
+      rig.element.querySelector<HTMLButtonElement>('mat-button-toggle[value=node] button')!.click();
+      await rig.settle();
+    };
+    const mute = await open();
+    await choose(mute);
+    expect(mute.text).toContain('No node has said yet that it can speak');
+    expect(mute.element.querySelector('#w-node')).toBeNull();
+    TestBed.resetTestingModule();
+    const nodes = [aNode({ id: 'floor-1', name: 'Mill floor box', room: 'Mill floor', says: ['sound', 'light'] }), aNode()];
+    const rig = await Rig.open(WaysPage, {
+      snapshot: { nodes },
+      answers: [
+        [respond.ways, []],
+        [respond.addWay, { ...DESK, kind: 'node', to: 'floor-1', secret: null }],
+      ],
+    });
+    await choose(rig);
+    await rig.fill('#w-node-name', 'Mill floor');
+    await rig.press('Add the node');
+    expect([rig.asked(respond.addWay), rig.text.includes('choose a node')]).toEqual([[], true]);
+    rig.element.querySelector<HTMLElement>('#w-node .mat-mdc-select-trigger')!.click();
+    await rig.settle();
+    const options = [...document.querySelectorAll<HTMLElement>('mat-option')];
+    expect(options.map((option) => option.textContent?.trim())).toEqual(['Mill floor box, Mill floor: sound, light']);
+    options[0]!.click();
+    await rig.settle();
+    await rig.press('Add the node');
+    expect(rig.asked(respond.addWay)[0]?.body).toEqual({
+      kind: 'node',
+      name: 'Mill floor',
+      node: 'floor-1',
+      least: 'advisory',
+      notices: false,
+    });
   });
   it('mail addresses are held apart by commas, and nonsense is said at its field', async () => {
     const rig = await open([[respond.addWay, { ...DESK, kind: 'mail', secret: null }]]);

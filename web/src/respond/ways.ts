@@ -9,7 +9,8 @@ import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import * as z from 'zod';
 import { Api, messageOf } from '../data/api';
-import { placeFeature } from '../data/reducers';
+import { nodeNames } from '../data/node-names';
+import { allNodes, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { dayAndTime } from '../parts/times';
 import { bodyOf, placeProblem, saying, zodForm } from '../parts/zod-forms';
@@ -37,6 +38,8 @@ const mailForm = z.object({
       'mail addresses, apart by commas',
     ),
 });
+const nodeForm = z.object({ name, least: severitySchema, node: z.string().min(1, 'choose a node') });
+const NO_NODE = { name: '', least: 'advisory', node: '' } as const;
 const NO_HOOK = { name: '', url: '', least: 'advisory' } as const;
 const NO_MAIL = { name: '', least: 'advisory', host: '', port: 587, tls: 'offered', user: '', password: '', from: '', to: '' } as const;
 
@@ -46,7 +49,7 @@ const addressesIn = (text: string): string[] =>
     .map((one) => one.trim())
     .filter(Boolean);
 
-/** Ways by which messages leave the house: webhooks and mail; each with a test that really delivers, and when it was proved last. */
+/** Ways by which messages reach people: webhooks, mail, and nodes that speak in the building; each with a test that really delivers, and when it was proved last. */
 @Component({
   selector: 'dp-ways',
   imports: [
@@ -77,7 +80,7 @@ const addressesIn = (text: string): string[] =>
       align-items: start;
     }
     form {
-      padding-top: 14px;
+      padding: 14px 0;
     }
     mat-form-field {
       width: 200px;
@@ -124,14 +127,23 @@ export class WaysPage {
   protected readonly problem = computed(() => (this.list.error() ? messageOf(this.list.error()) : null));
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   protected readonly secret = signal<{ name: string; text: string } | null>(null);
-  protected readonly kind = signal<'webhook' | 'mail'>('webhook');
+  protected readonly kind = signal<Way['kind']>('webhook');
+  private readonly nodes = this.store.selectSignal(allNodes.selectAll);
+  protected readonly nameOf = nodeNames();
+  /** Nodes that said how they can speak. */
+  protected readonly speaking = computed(() => this.nodes().filter(({ says }) => says.length > 0));
   protected readonly busy = signal<number | null>(null);
   protected readonly ending = signal<number | null>(null);
   protected readonly severities = severitySchema.options;
   protected readonly hook = zodForm(webhookForm, { ...NO_HOOK });
   protected readonly mail = zodForm(mailForm, { ...NO_MAIL });
-  protected readonly problemOf = saying(this.hook, this.mail);
+  protected readonly voice = zodForm(nodeForm, { ...NO_NODE });
+  protected readonly problemOf = saying(this.hook, this.mail, this.voice);
 
+  /** Where it goes, in words. */
+  protected goes({ kind, to, least }: Way): string {
+    return `${kind === 'node' ? `said by ${this.nameOf(to)}` : `${kind} to ${to}`}, from ${least} on`;
+  }
   protected state({ provedAt, failedAt, failure }: Way): { text: string; bad: boolean } {
     if (failure !== null && failedAt !== null)
       return { text: `did not arrive, ${dayAndTime(failedAt, this.zone())}: ${failure}`, bad: true };
@@ -145,6 +157,10 @@ export class WaysPage {
     const body = bodyOf(this.mail, mailForm);
     if (body)
       await this.add({ kind: 'mail', notices: true, ...body, to: addressesIn(body.to) }, () => form.resetForm({ ...NO_MAIL }), this.mail);
+  }
+  protected async addNode(form: FormGroupDirective): Promise<void> {
+    const body = bodyOf(this.voice, nodeForm);
+    if (body) await this.add({ kind: 'node', notices: false, ...body }, () => form.resetForm({ ...NO_NODE }), this.voice);
   }
   private async add(body: NewWay, done: () => void, form: Parameters<typeof placeProblem>[0]): Promise<void> {
     try {

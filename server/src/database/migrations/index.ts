@@ -19,6 +19,7 @@ import { tripTests032 } from './032-trip-tests';
 import { timetables033 } from './033-timetables';
 import { references034 } from './034-references';
 import { alertLife036 } from './036-alert-life';
+import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
 import { imports019 } from './019-imports';
@@ -60,4 +61,5 @@ export const migrations: readonly Migration[] = [
   references034,
   inherited035,
   alertLife036,
+  nodeWays037,
 ];

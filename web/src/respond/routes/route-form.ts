@@ -60,7 +60,7 @@ export function planOfDraft(draft: PlanDraft): RoutePlan | null {
 }
 
 /** What no single field knows: courses that fall, a critical alert without a way inside, half a span of hours. */
-export function planFindings(draft: PlanDraft, handset: boolean): Finding[] {
+export function planFindings(draft: PlanDraft, inside: ReadonlySet<Target>): Finding[] {
   const faults = SEVERITIES.flatMap((severity: Severity): Finding[] => {
     const typed = draft[severity].courses;
     if (typed.some(({ afterMinutes, to }) => afterMinutes === null || (to ?? []).length === 0)) return [];
@@ -69,7 +69,7 @@ export function planFindings(draft: PlanDraft, handset: boolean): Finding[] {
       to: (to ?? []) as Target[],
       everyMinutes: null,
     }));
-    const fault = routeFault(severity, { courses: known }, handset);
+    const fault = routeFault(severity, { courses: known }, inside);
     return fault === null ? [] : [{ path: [severity, 'quiet'], message: fault }];
   });
   const half = ((draft.quietFrom ?? '') === '') !== ((draft.quietTo ?? '') === '');

@@ -55,12 +55,21 @@ export class RoutesPage implements HoldsUnsaved {
     loader: () => this.api.call(respond.ways, {}),
   });
   private readonly laid = signal<RoutesView | null>(null);
+  private readonly allWays = computed((): readonly Way[] => (this.ways.hasValue() ? this.ways.value() : []));
+  /** Whom a message reaches without a link out of the house. */
+  private readonly inside = computed(
+    () =>
+      new Set<Target>([
+        ...(this.laid()?.handset ? (['handset'] as const) : []),
+        ...this.allWays().flatMap(({ id, kind }) => (kind === 'node' ? [id] : [])),
+      ]),
+  );
   protected readonly known = computed(() => this.laid());
   protected readonly problem = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   protected readonly beaten = signal<RoutesView | null>(null);
   protected readonly busy = signal(false);
-  protected readonly form = zodForm(planForm, NO_PLAN, { check: (draft) => planFindings(draft, this.laid()?.handset ?? false) });
+  protected readonly form = zodForm(planForm, NO_PLAN, { check: (draft) => planFindings(draft, this.inside()) });
   protected readonly saidOf = saying(this.form);
   private readonly draft = draftOf(this.form);
   /** The gravest first. */
@@ -79,10 +88,9 @@ export class RoutesPage implements HoldsUnsaved {
     ['never', 'not told when it is over'],
   ] as const;
   protected readonly targets = computed((): { id: Target; name: string }[] => {
-    const ways: readonly Way[] = this.ways.hasValue() ? this.ways.value() : [];
     return [
       ...(this.laid()?.handset ? [{ id: 'handset' as const, name: 'handset in the building' }] : []),
-      ...ways.map(({ id, name, kind }) => ({ id, name: `${name}, ${kind}` })),
+      ...this.allWays().map(({ id, name, kind }) => ({ id, name: `${name}, ${kind}` })),
     ];
   });
   protected readonly whoOf = computed(() => {

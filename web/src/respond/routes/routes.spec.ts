@@ -47,12 +47,18 @@ describe('a plan of routes as it is typed', () => {
   });
   it('half a span of hours, falling courses and a critical alert without the handset are found', () => {
     const draft = draftOfPlan(PLAN);
-    expect(planFindings({ ...draft, quietTo: '' }, true)).toEqual([{ path: ['quietTo'], message: 'both, or none' }]);
+    expect(planFindings({ ...draft, quietTo: '' }, new Set(['handset' as const]))).toEqual([
+      { path: ['quietTo'], message: 'both, or none' },
+    ]);
     const fallen = { ...draft, warning: { ...draft.warning, courses: [course(5, [4]), course(5, [4])] } };
-    expect(planFindings(fallen, true)).toEqual([{ path: ['warning', 'quiet'], message: expect.stringMatching(/courses rise/) }]);
+    expect(planFindings(fallen, new Set(['handset' as const]))).toEqual([
+      { path: ['warning', 'quiet'], message: expect.stringMatching(/courses rise/) },
+    ]);
     const far = { ...draft, critical: { ...draft.critical, courses: [course(0, [4])] } };
-    expect(planFindings(far, true)[0]!.message).toMatch(/inside the building/);
-    expect(planFindings(far, false)).toEqual([]);
+    expect(planFindings(far, new Set(['handset' as const]))[0]!.message).toMatch(/inside the building/);
+    expect(planFindings(far, new Set())).toEqual([]);
+    // A node that speaks in the building does as well.
+    expect(planFindings(far, new Set(['handset' as const, 4]))).toEqual([]);
   });
 });
 

@@ -1,0 +1,38 @@
+import { NodeVoice } from './node-voice';
+
+const ORDER = {
+  id: 'order-00001',
+  say: 'Pit too wet',
+  severity: 'critical',
+  seconds: 60,
+  pattern: [800, 200] as [number, number],
+} as const;
+
+describe('a stand-in’s voice', () => {
+  beforeEach(() => void jest.useFakeTimers());
+  afterEach(() => void jest.useRealTimers());
+
+  it('says it for its time, a later order in the place of an earlier one', () => {
+    const heard: string[] = [];
+    const voice = new NodeVoice((text) => heard.push(text));
+    expect(voice.say(ORDER, true)).toEqual({ id: 'order-00001', said: true, why: '' });
+    jest.advanceTimersByTime(59_000);
+    expect(voice.saying).toBe('Pit too wet');
+    voice.say({ ...ORDER, id: 'order-00002', say: 'Loft too warm', seconds: 10 }, true);
+    jest.advanceTimersByTime(2000);
+    expect(voice.saying).toBe('Loft too warm');
+    jest.advanceTimersByTime(8000);
+    expect(voice.saying).toBeNull();
+    expect(heard).toEqual(['Pit too wet', 'Loft too warm']);
+  });
+
+  it('is silent while an image is written, and says so; without power it says nothing', () => {
+    const heard: string[] = [];
+    const voice = new NodeVoice((text) => heard.push(text));
+    expect(voice.say(ORDER, false)).toMatchObject({ said: false, why: 'an image is being written' });
+    expect([heard, voice.saying]).toEqual([[], null]);
+    voice.say(ORDER, true);
+    voice.hush();
+    expect(voice.saying).toBeNull();
+  });
+});
