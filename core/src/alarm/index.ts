@@ -3,6 +3,7 @@ export * from './alert-load';
 export * from './consequences';
 export * from './engine-rule';
 export * from './flood';
+export * from './ladder';
 export * from './rates';
 export * from './rehearsal';
 export * from './routes';
