@@ -5,7 +5,7 @@ import { cluster } from './lib/cluster.mjs';
 import { buildStale, ensurePackages, ensureSystem } from './lib/prepare.mjs';
 import { freePort, root, run } from './lib/run.mjs';
 
-const ALL = ['page', 'plan', 'serial', 'intake', 'latency', 'air', 'backlog', 'adopted', 'batch', 'paint', 'record'];
+const ALL = ['page', 'plan', 'serial', 'intake', 'latency', 'air', 'backlog', 'adopted', 'batch', 'paint', 'record', 'rules'];
 const chosen = process.argv.slice(2).filter((name) => ALL.includes(name));
 
 await ensurePackages();

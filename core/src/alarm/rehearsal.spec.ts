@@ -5,15 +5,27 @@ import {
   noiseOf,
   quantile,
   rehearsalFigures,
-  rehearse,
+  rehearse as rehearseColumns,
   stepThreshold,
-  suggest,
+  suggest as suggestFrom,
+  traitsOf,
+  columnsOf,
   usualGapMs,
   type Sample,
   type ThresholdRule,
 } from './index';
 
 const S = 1000;
+const rehearse = (rule: ThresholdRule, samples: readonly Sample[], until: number) => rehearseColumns(rule, columnsOf(samples), until);
+const suggest = (
+  side: 'high' | 'low',
+  rule: ThresholdRule | null,
+  samples: readonly Sample[],
+  ...rest: [from: number, until: number, decimals: number]
+) => {
+  const columns = columnsOf(samples);
+  return suggestFrom(side, rule, { columns, traits: traitsOf(columns) }, ...rest);
+};
 const RULE: ThresholdRule = {
   side: 'high',
   setpoint: 30,

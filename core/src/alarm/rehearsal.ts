@@ -1,5 +1,5 @@
 import { chatteringIn } from './rates';
-import { INITIAL_THRESHOLD_STATE, stepThreshold, type Quality, type ThresholdRule, type Transition } from './threshold';
+import { inAlarm, INITIAL_THRESHOLD_STATE, stepThreshold, type Quality, type ThresholdRule, type Transition } from './threshold';
 
 /**
  * A rule over a record: the engine that judges live readings, run over what was stored. Times in ms since 1970, values in the point's
@@ -18,28 +18,75 @@ export interface Excursion {
   readonly to: number | null;
 }
 
-/** Where the rule would have tripped and cleared over samples in order of time, the record ending at `until`. */
-export function rehearse(rule: ThresholdRule, samples: Iterable<Sample>, until: number): Excursion[] {
+/** Samples by columns, in order of time: a year of them is gone through in a few milliseconds, as often as somebody drags a limit. */
+export interface Columns {
+  readonly at: Float64Array;
+  readonly value: Float64Array;
+  /** Places in `QUALITIES`. */
+  readonly quality: Uint8Array;
+}
+const QUALITIES: readonly Quality[] = ['good', 'suspect', 'bad'];
+const GOOD = 0;
+const BAD = 2;
+
+export const columnsOf = (samples: readonly Sample[]): Columns => ({
+  at: Float64Array.from(samples, ({ at }) => at),
+  value: Float64Array.from(samples, ({ value }) => value),
+  quality: Uint8Array.from(samples, ({ quality }) => QUALITIES.indexOf(quality)),
+});
+
+/** Where the rule would have tripped and cleared over samples, the record ending at `until`. */
+export function rehearse(rule: ThresholdRule, { at, value, quality }: Columns, until: number): Excursion[] {
   const excursions: Excursion[] = [];
   let open: number | null = null;
   const take = (transitions: readonly Transition[]): void => {
-    for (const { kind, at } of transitions) {
-      if (kind === 'trip') open = at;
+    for (const { kind, at: when } of transitions) {
+      if (kind === 'trip') open = when;
       else if (open !== null) {
-        excursions.push({ from: open, to: at });
+        excursions.push({ from: open, to: when });
         open = null;
       }
     }
   };
   let state = INITIAL_THRESHOLD_STATE;
-  for (const { at, value, quality } of samples) {
-    const step = stepThreshold(rule, state, { kind: 'reading', at, value, quality });
+  for (let i = 0; i < at.length; i++) {
+    // Most readings of a record begin no delay and end none: all that such leave behind is that the last of them came last.
+    if (rule.hours === undefined && state.since === null) {
+      const next = firstThatCounts(rule, inAlarm(state), { at, value, quality }, i, state.lastAt ?? -Infinity);
+      if (next > i) state = { ...state, lastAt: at[next - 1] as number, lastValue: value[next - 1] as number };
+      i = next;
+      if (i >= at.length) break;
+    }
+    const reading = {
+      kind: 'reading',
+      at: at[i] as number,
+      value: value[i] as number,
+      quality: QUALITIES[quality[i] as number] ?? 'bad',
+    } as const;
+    const step = stepThreshold(rule, state, reading);
     state = step.state;
     take(step.transitions);
   }
   take(stepThreshold(rule, state, { kind: 'tick', at: until }).transitions);
   if (open !== null) excursions.push({ from: open, to: null });
   return excursions;
+}
+
+/** The first sample from a place on that the engine has to look at: one that meets the rule's condition, or that it would refuse. */
+function firstThatCounts(rule: ThresholdRule, alarmed: boolean, { at, value, quality }: Columns, from: number, lastAt: number): number {
+  const { setpoint, side } = rule;
+  const clear = rule.clearLevel ?? (side === 'high' ? setpoint - rule.deadband : setpoint + rule.deadband);
+  let before = lastAt;
+  let i = from;
+  for (; i < at.length; i++) {
+    const t = at[i] as number;
+    const v = value[i] as number;
+    const counts =
+      side === 'high' ? (alarmed ? v <= clear && v < setpoint : v >= setpoint) : alarmed ? v >= clear && v > setpoint : v <= setpoint;
+    if (counts || quality[i] === BAD || !(t > before) || t === Infinity || !Number.isFinite(v)) break;
+    before = t;
+  }
+  return i;
 }
 
 /** The usual time between two samples, ms: the median. Samples in order of time; `null`: too few to say. */
@@ -93,7 +140,7 @@ export function rehearsalFigures(excursions: readonly Excursion[], from: number,
  * Noise of a record, as a standard deviation: the mean moving range of two over 1.128 (NIST/SEMATECH e-Handbook of Statistical Methods,
  * 6.3.2.2). What drifts slowly adds little to it. `null` for fewer than two values.
  */
-export function noiseOf(values: readonly number[]): number | null {
+export function noiseOf(values: ArrayLike<number>): number | null {
   if (values.length < 2) return null;
   let sum = 0;
   for (let i = 1; i < values.length; i++) sum += Math.abs((values[i] as number) - (values[i - 1] as number));
@@ -101,12 +148,28 @@ export function noiseOf(values: readonly number[]): number | null {
 }
 
 /** The value below which this share (0 to 1) of the values lies, linear between two (Hyndman and Fan's definition 7); of at least one value. */
-export function quantile(values: readonly number[], share: number): number {
-  const sorted = [...values].sort((a, b) => a - b);
+export const quantile = (values: readonly number[], share: number): number => quantileOfSorted(Float64Array.from(values).sort(), share);
+
+function quantileOfSorted(sorted: Float64Array, share: number): number {
   const place = (sorted.length - 1) * share;
   const low = sorted[Math.floor(place)] as number;
   const high = sorted[Math.ceil(place)] as number;
   return low + (high - low) * (place - Math.floor(place));
+}
+
+/** What of a record suggests limits, whatever rule is drawn over it. `null`: nothing good was read, or too little. */
+export interface Traits {
+  readonly noise: number | null;
+  /** Below which one and 99 in a hundred good values lie. */
+  readonly low: number | null;
+  readonly high: number | null;
+}
+
+export function traitsOf({ value, quality }: Columns): Traits {
+  const values = value.filter((one, i) => quality[i] === GOOD && Number.isFinite(one));
+  const sorted = Float64Array.from(values).sort();
+  const at = (share: number): number | null => (sorted.length === 0 ? null : quantileOfSorted(sorted, share));
+  return { noise: noiseOf(values), low: at(0.01), high: at(0.99) };
 }
 
 export interface Suggestions {
@@ -133,23 +196,21 @@ function upTo(value: number, decimals: number): number {
 export function suggest(
   side: 'high' | 'low',
   rule: ThresholdRule | null,
-  samples: readonly Sample[],
+  { columns, traits: { noise, low, high } }: { readonly columns: Columns; readonly traits: Traits },
   from: number,
   until: number,
   decimals: number,
 ): Suggestions {
-  const values = samples.filter(({ quality, value }) => quality === 'good' && Number.isFinite(value)).map(({ value }) => value);
-  const noise = noiseOf(values);
   const deadband = noise === null ? null : { value: upTo(Math.max(4 * noise, 2 * 10 ** -decimals), decimals), noise };
-  const edge = values.length === 0 ? null : quantile(values, side === 'high' ? 0.99 : 0.01);
+  const edge = side === 'high' ? high : low;
   const step = 10 ** -decimals;
   const setpoint = edge === null ? null : side === 'high' ? upTo(edge + step, decimals) : -upTo(step - edge, decimals);
-  return { setpoint, deadband, onDelay: rule === null ? null : quieter(rule, samples, from, until) };
+  return { setpoint, deadband, onDelay: rule === null ? null : quieter(rule, columns, from, until) };
 }
 
-function quieter(rule: ThresholdRule, samples: readonly Sample[], from: number, until: number): Suggestions['onDelay'] {
+function quieter(rule: ThresholdRule, columns: Columns, from: number, until: number): Suggestions['onDelay'] {
   const figures = (onDelayMs: number): RehearsalFigures =>
-    rehearsalFigures(rehearse({ ...rule, onDelayMs, offDelayMs: 0 }, samples, until), from, until);
+    rehearsalFigures(rehearse({ ...rule, onDelayMs, offDelayMs: 0 }, columns, until), from, until);
   const before = figures(0);
   if (before.fleeting === 0 && before.chattering === 0) return null;
   for (const seconds of ON_DELAYS_S) {

@@ -3,6 +3,7 @@ import { DateTime } from 'luxon';
 import {
   INITIAL_THRESHOLD_STATE,
   isWithin,
+  columnsOf,
   rehearse,
   stepThreshold,
   type RuleHours,
@@ -136,7 +137,7 @@ describe('a rule that is not judged', () => {
       value: 40,
       quality: 'good' as const,
     }));
-    const excursions = rehearse(rule({ confirm: 'readings', onDelayMs: 0 }), samples, at('2026-11-30T00:00'));
+    const excursions = rehearse(rule({ confirm: 'readings', onDelayMs: 0 }), columnsOf(samples), at('2026-11-30T00:00'));
     // Monday to Friday, at eight each; the first reading out of its hours ends it.
     expect(excursions.map(({ from }) => from)).toEqual([23, 24, 25, 26, 27].map((day) => at(`2026-11-${day}T08:00`)));
     expect(excursions.map(({ to }) => to)).toEqual([23, 24, 25, 26, 27].map((day) => at(`2026-11-${day}T18:00`)));

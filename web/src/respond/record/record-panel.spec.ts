@@ -4,7 +4,7 @@ import type { ThresholdRule } from '@dewpost/core/alarm';
 import { afterNextRender, ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import { aNode, aPoint, Rig } from '../../testing/rig';
 import { RecordPanel, type Suggestion } from './record-panel';
-import { runRehearsal, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
+import { runRehearsal, takeRecord, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
 import { RehearsalWorkers } from './rehearser';
 
 /** A worker in this thread: it answers a little later, as the other does. */
@@ -15,7 +15,7 @@ class InThisThread {
     if ('record' in data) this.record = data.record;
     else
       void Promise.resolve().then(() =>
-        this.onmessage({ data: { id: data.id, answer: this.record && runRehearsal(this.record, data.job) } }),
+        this.onmessage({ data: { id: data.id, answer: this.record && runRehearsal(takeRecord(this.record), data.job) } }),
       );
   }
   terminate(): void {

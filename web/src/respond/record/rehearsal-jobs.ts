@@ -1,12 +1,16 @@
 import {
+  columnsOf,
   forRecord,
   rehearsalFigures,
   rehearse,
   suggest,
+  traitsOf,
+  type Columns,
   type Excursion,
   type RehearsalFigures,
   type Sample,
   type Suggestions,
+  type Traits,
   type ThresholdRule,
 } from '@dewpost/core/alarm';
 
@@ -18,6 +22,16 @@ export interface RecordOfPoint {
   readonly decimals: number;
   readonly usualGapMs: number | null;
 }
+/** The same as a worker has it, made once for all that is asked about it. */
+export interface RecordAtHand extends Omit<RecordOfPoint, 'samples'> {
+  readonly columns: Columns;
+  readonly traits: Traits;
+}
+export function takeRecord({ samples, ...record }: RecordOfPoint): RecordAtHand {
+  const columns = columnsOf(samples);
+  return { ...record, columns, traits: traitsOf(columns) };
+}
+
 export interface RehearsalJob {
   readonly side: 'high' | 'low';
   /** `null`: there is no setpoint yet, or no number that can be used. */
@@ -36,18 +50,18 @@ export interface RehearsalAnswer {
 
 /** What a rule would have done over a record, beside the rule that is in force. */
 export function runRehearsal(
-  { samples, from, until, decimals, usualGapMs }: RecordOfPoint,
+  { columns, traits, from, until, decimals, usualGapMs }: RecordAtHand,
   { side, draft: drawn, inForce: armed }: RehearsalJob,
 ): RehearsalAnswer {
   const draft = drawn && forRecord(drawn, usualGapMs);
   const inForce = armed && forRecord(armed, usualGapMs);
-  const excursions = draft ? rehearse(draft, samples, until) : [];
-  const inForceExcursions = inForce && rehearse(inForce, samples, until);
+  const excursions = draft ? rehearse(draft, columns, until) : [];
+  const inForceExcursions = inForce && rehearse(inForce, columns, until);
   return {
     inForceExcursions,
     draft: draft && rehearsalFigures(excursions, from, until),
     inForce: inForceExcursions && rehearsalFigures(inForceExcursions, from, until),
     excursions,
-    suggestions: suggest(side, draft, samples, from, until, decimals),
+    suggestions: suggest(side, draft, { columns, traits }, from, until, decimals),
   };
 }

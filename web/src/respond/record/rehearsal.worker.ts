@@ -1,8 +1,8 @@
 /// <reference lib="webworker" />
-import { runRehearsal, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
+import { runRehearsal, takeRecord, type RecordAtHand, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
 
-let record: RecordOfPoint | null = null;
+let record: RecordAtHand | null = null;
 addEventListener('message', ({ data }: MessageEvent<{ record: RecordOfPoint } | { id: number; job: RehearsalJob }>) => {
-  if ('record' in data) record = data.record;
+  if ('record' in data) record = takeRecord(data.record);
   else if (record) postMessage({ id: data.id, answer: runRehearsal(record, data.job) });
 });
