@@ -8,6 +8,9 @@ const PAGES = [
   '/respond/routes',
   '/respond/counts',
   '/respond/thresholds',
+  '/respond/notices',
+  '/respond/ways',
+  '/respond/trip-tests',
   '/provision',
   '/plan',
   '/plan/sheet/climate-post',
@@ -33,29 +36,38 @@ const PAGES = [
   '/watch/import',
   '/watch/computed',
   '/calibrate/side-by-side',
+  '/calibrate/references',
+  '/calibrate/records',
   '/provision/listen',
   '/upkeep/site/kept',
   '/upkeep/proving-1',
 ];
 
-/** Every page on a phone and in the dark, as the last steps of the walk. */
+const WIDE = { width: 1280, height: 800 };
+const PHONE = { width: 390, height: 844 };
+
+/** Every page on a phone and on a table, in the light and in the dark, as the last steps of the walk. */
 export function itLooksRight(): void {
   it('fits a phone in one hand, and the dark theme, with nothing serious', async () => {
     for (const path of PAGES) {
-      await page.setViewport({ width: 390, height: 844 });
+      await page.setViewport(PHONE);
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
       await settled(page);
       const overflow = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
       expect(`${path} ${overflow}`).toBe(`${path} 0`);
       await noteBarriers(`${path} at 390 px`);
+      await page.setViewport(WIDE);
+      await noteBarriers(path);
     }
-    await page.setViewport({ width: 1280, height: 800 });
     await page.evaluate(() => localStorage.setItem('dewpost.theme', 'dark'));
     for (const path of PAGES) {
       await page.goto(stack.address + path);
       await page.waitForSelector('h1');
       await noteBarriers(`${path}, dark`);
+      await page.setViewport(PHONE);
+      await noteBarriers(`${path} at 390 px, dark`);
+      await page.setViewport(WIDE);
     }
   }, 300_000);
 }

@@ -117,8 +117,7 @@ export async function takeThresholdsCsv(
   const { registry, thresholds } = parts;
   const wanted: { id: number; from: number; body: ThresholdRuleBody }[] = [];
   const seen = new Set<number>();
-  const together = new Map<number, ThresholdRuleBody>();
-  const rows = rowsOf(text).map(({ line, cells }): Change | { line: number; entry: ThresholdEntry; body: ThresholdRuleBody } => {
+  const changes = rowsOf(text).map(({ line, cells }): Change => {
     const id = /^\d{1,9}$/.test(cells['id'] ?? '') ? Number(cells['id']) : null;
     const entry = id === null ? undefined : registry.thresholds.get(id);
     const refused = (why: string): Change => ({ line, id, what: 'refused', text: why });
@@ -129,19 +128,15 @@ export async function takeThresholdsCsv(
     const body = wantedOf(registry, entry, cells);
     if (typeof body === 'string') return refused(body);
     if (same(body, entry.rule)) return { line, id, what: 'unchanged', text: '' };
-    together.set(id, body);
-    return { line, entry, body };
-  });
-  // Once all that is wanted is known: limits that are moved together may pass each other.
-  const changes = rows.map((row): Change => {
-    if ('what' in row) return row;
-    const { line, entry, body } = row;
-    const { id, point, rule, version } = entry;
-    const problem = thresholds.problemOf(entry, body, together);
-    if (problem !== null) return { line, id, what: 'refused', text: problem };
-    wanted.push({ id, from: version, body });
-    const text = `${point.node.title}, ${point.body.label}: ${rule.setpoint} → ${body.setpoint} ${point.body.unit}`.trim();
-    return { line, id, what: 'changed', text };
+    const problem = thresholds.problemOf(entry, body);
+    if (problem !== null) return refused(problem);
+    wanted.push({ id, from: entry.version, body });
+    return {
+      line,
+      id,
+      what: 'changed',
+      text: `${entry.point.node.title}, ${entry.point.body.label}: ${entry.rule.setpoint} → ${body.setpoint} ${entry.point.body.unit}`.trim(),
+    };
   });
   // All in one change: a table is taken whole, or somebody was faster at a row and none of it is.
   if (!preview && wanted.length > 0 && !changes.some(({ what }) => what === 'refused')) await thresholds.changeAll(wanted, by);

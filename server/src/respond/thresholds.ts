@@ -1,5 +1,5 @@
 import type { ThresholdRuleBody } from '@dewpost/contract';
-import { clearLevelOf, consequencesFault, fallsWith, usualConsequences, type Step } from '@dewpost/core/alarm';
+import { clearLevelOf, consequencesFault, usualConsequences } from '@dewpost/core/alarm';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
 import type { Engine } from '../engine/engine';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
@@ -49,11 +49,9 @@ export class Thresholds {
   /** Puts other rules in force, all of them or none. Throws 409 where somebody was faster at one. */
   async changeAll(wanted: readonly { id: number; from: number; body: ThresholdRuleBody }[], by: string): Promise<void> {
     const { engine, registry } = this.parts;
-    // Judged beside what the others become: limits that are moved together may pass each other.
-    const together = new Map(wanted.map(({ id, body }) => [id, body]));
     const ready = wanted.map(({ id, from, body }) => {
       const { point } = this.find(id);
-      return { id, from, point, rule: this.check(point, body, id, together) };
+      return { id, from, point, rule: this.check(point, body, id) };
     });
     await engine.changeThresholds(
       ready.map(({ id }) => id),
@@ -121,10 +119,10 @@ export class Thresholds {
     this.parts.hub.publish([{ type: 'threshold', threshold: this.parts.engine.thresholdView(this.find(id)) }]);
   }
 
-  /** Why this rule could not take the place of another, `together` with what others become, in words; `null`: it could. */
-  problemOf({ id, point }: ThresholdEntry, body: ThresholdRuleBody, together: ReadonlyMap<number, ThresholdRuleBody>): string | null {
+  /** Why this rule could not take the place of another, in words; `null`: it could. */
+  problemOf({ id, point }: ThresholdEntry, body: ThresholdRuleBody): string | null {
     try {
-      this.check(point, body, id, together);
+      this.check(point, body, id);
       return null;
     } catch (error) {
       if (error instanceof ProblemError) return error.detail;
@@ -148,12 +146,7 @@ export class Thresholds {
   }
 
   /** Adds the clear level; refuses a rule that could never trip or never clear on this point, with the figure. */
-  private check(
-    point: PointEntry,
-    body: ThresholdRuleBody,
-    own: number | null,
-    together: ReadonlyMap<number, ThresholdRuleBody> = new Map(),
-  ): ThresholdEntry['rule'] {
+  private check(point: PointEntry, body: ThresholdRuleBody, own: number | null): ThresholdEntry['rule'] {
     const { physicalMin, physicalMax, unit } = point.body;
     const clearLevel = clearLevelOf(body.side, body.setpoint, body.deadband);
     const refuse = (path: string, message: string): never => {
@@ -184,35 +177,9 @@ export class Thresholds {
     if (body.expects !== null && !consequences.includes('control'))
       refuse('expects', 'Only a control is expected to move something: choose an output, or leave it out.');
     this.refuseUnless(point, body.unless, own, refuse);
-    const others = [...this.parts.registry.thresholds.values()].filter((other) => other.point === point && other.id !== own);
-    const falls = ladderFault(
-      { ...body, consequences },
-      others.map(({ id, rule }) => ({ ...rule, ...together.get(id) })),
-      unit,
-    );
-    if (falls !== null) refuse('setpoint', falls);
     const unknown = body.route?.find((way) => !this.parts.ways().some(({ id }) => id === way));
     if (unknown !== undefined) refuse('route', `There is no way ${unknown}: see GET /api/v1/ways.`);
     const tells = consequences.includes('alert') ? 'alert' : 'journal';
     return { ...body, consequences, tells, clearLevel, confirm: point.body.confirm };
   }
-}
-
-type StepRule = Pick<
-  ThresholdRuleBody,
-  'side' | 'setpoint' | 'onDelaySeconds' | 'severity' | 'hours' | 'unless' | 'consequences' | 'output' | 'tells'
->;
-
-const stepOf = (rule: StepRule): Step => ({
-  ...{ side: rule.side, setpoint: rule.setpoint, onDelaySeconds: rule.onDelaySeconds, severity: rule.severity },
-  always: (rule.hours ?? null) === null && (rule.unless ?? null) === null,
-  alerts: (rule.consequences ?? usualConsequences(rule)).includes('alert'),
-});
-
-/** What is wrong with a rule beside the others of its point, in words; `null`: nothing. */
-function ladderFault(rule: StepRule, others: readonly StepRule[], unit: string): string | null {
-  const other = fallsWith(stepOf(rule), others.map(stepOf));
-  if (!other) return null;
-  const named = `the ${other.severity} alert at ${other.setpoint} ${unit}`;
-  return `A ladder rises: with ${named} the lesser of the two would never be told by itself. Set the graver one further out, or let it wait longer.`;
 }

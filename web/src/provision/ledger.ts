@@ -6,6 +6,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
+import { MatSort, MatSortHeader } from '@angular/material/sort';
 import { MatTableModule } from '@angular/material/table';
 import { MatTooltip } from '@angular/material/tooltip';
 import { RouterLink } from '@angular/router';
@@ -15,6 +16,7 @@ import { Api, messageOf } from '../data/api';
 import { placeFeature } from '../data/reducers';
 import { downloadCsv } from '../parts/download-csv';
 import { LongRows, pagesOf } from '../parts/long-rows';
+import { sortedRows } from '../parts/sorted-rows';
 import { MoreTools } from '../parts/more-tools';
 import { dayAndTime } from '../parts/times';
 import { ProvisionPages } from './provision-pages';
@@ -25,6 +27,8 @@ import { STEP_TITLES } from './step-titles';
   selector: 'dp-ledger',
   imports: [
     LongRows,
+    MatSort,
+    MatSortHeader,
     Counted,
     MatButton,
     MatButtonToggle,
@@ -104,7 +108,13 @@ export class Ledger {
           )),
     );
   });
-  protected readonly pages = pagesOf(this.rows);
+  protected readonly sorted = sortedRows<Run>(this.rows, {
+    node: ({ node }) => node,
+    when: ({ startedAt }) => startedAt,
+    image: ({ firmware }) => firmware,
+    result: ({ result }) => result,
+  });
+  protected readonly pages = pagesOf(this.sorted.rows);
 
   /** What the report is asked for: the batch, or the nodes that are shown. */
   protected readonly reportOf = computed((): Record<string, string | number> => {

@@ -22,6 +22,7 @@ import { TriangleAlert } from 'lucide';
 import * as z from 'zod';
 import { Api } from '../data/api';
 import { selectBoardNodes, selectTimezone } from '../data/selectors';
+import { RangeTick } from '../parts/range-tick';
 import { Icon } from '../parts/icon';
 import { saidAbout } from '../parts/said';
 import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm, type Finding } from '../parts/zod-forms';
@@ -160,8 +161,13 @@ export class NewRollout {
   protected isChosen(node: Node): boolean {
     return this.ticked().get(node.id) ?? (node.firmware !== null && !(this.image()?.nodes.includes(node.id) ?? false));
   }
+  protected readonly range = new RangeTick();
   protected toggle(node: string, on: boolean): void {
-    this.ticked.update((before) => new Map(before).set(node, on));
+    const nodes = this.range.through(
+      node,
+      this.candidates().map(({ id }) => id),
+    );
+    this.ticked.update((before) => new Map([...before, ...nodes.map((id) => [id, on] as const)]));
   }
 
   protected async begin(): Promise<void> {

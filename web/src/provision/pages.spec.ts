@@ -9,6 +9,7 @@ import { FirmwarePage } from './firmware';
 import { FitList } from './fit/fit-list';
 import { Ledger } from './ledger';
 import { ReportPage } from './report';
+import { image, nodes } from './pages.testing';
 
 const configuration = nodeConfigurationSchema.parse({
   revision: 2,
@@ -31,13 +32,6 @@ const held = (change: object = {}) => ({
   downloadable: false,
   ...change,
 });
-const nodes = [
-  aNode(),
-  aNode({ id: 'cellar-relays', room: 'Cellar', revision: 3, haveRevision: 2 }),
-  aNode({ id: 'weir-gate', gateway: 'weir-gateway', keySealed: true }),
-  aNode({ id: 'weir-gateway', keyRotates: true }),
-  aNode({ id: 'roof-rain', state: 'planned', heardAt: null, haveRevision: null, keySealed: true, fittedAt: null }),
-];
 
 describe('configurations', () => {
   const open = (answers: Parameters<typeof Rig.open>[1]['answers'] = [], role: 'maker' | 'keeper' = 'maker') =>
@@ -229,25 +223,6 @@ describe('a commissioning report', () => {
     const unknown = await Rig.open(ReportPage, { inputs: { batch: '77' }, answers: [[provision.batches, [batch]]] });
     expect(unknown.element.querySelector('[role=alert]')?.textContent).toContain('There is no batch 77');
   });
-});
-
-const image = (change: object = {}) => ({
-  id: 'dewnode-1.1.0-wifi-dual-38',
-  name: 'dewnode',
-  version: '1.1.0',
-  board: 'wifi-dual-38',
-  bytes: 160 * 1024,
-  sha256: 'ab'.repeat(32),
-  minimumRevision: 1,
-  notes: 'Joins sooner.',
-  lamp: {},
-  signedBy: 'workshop',
-  madeBy: 'millwright',
-  parts: null,
-  configuration: null,
-  madeAt: NOON,
-  nodes: ['a-1', 'a-2', 'a-3', 'a-4', 'a-5'],
-  ...change,
 });
 
 describe('the firmware library', () => {

@@ -29,10 +29,10 @@ const points = [
 ];
 const kept = aThreshold({ id: 7, version: 3 });
 
-async function open(before: Threshold | null, answers: Parameters<typeof Rig.open>[1]['answers'] = []) {
+async function open(before: Threshold | null, answers: Parameters<typeof Rig.open>[1]['answers'] = [], thresholds: Threshold[] = []) {
   const close = jest.fn();
   const rig = await Rig.open(ThresholdDialog, {
-    snapshot: { nodes: [aNode()], points },
+    snapshot: { nodes: [aNode()], points, thresholds },
     answers: [[watch.history, { point: { id: 1, label: 'Humidity', unit: '%' }, thinned: false, readings: [] }], ...answers],
     providers: [
       {
@@ -54,6 +54,20 @@ async function open(before: Threshold | null, answers: Parameters<typeof Rig.ope
 }
 
 describe('the threshold dialog', () => {
+  it('says where a ladder of limits falls, and of which other it is; one that rises, or is only noticed, is passed over', async () => {
+    const warning = aThreshold({ id: 8, side: 'high', setpoint: 60, severity: 'warning', onDelaySeconds: 60 });
+    const { rig, input } = await open(
+      aThreshold({ id: 7, version: 3, side: 'high', setpoint: 70, severity: 'critical', onDelaySeconds: 60, hours: null }),
+      [],
+      [warning, aThreshold({ id: 9, side: 'high', setpoint: 90, severity: 'advisory', consequences: ['notice'] })],
+    );
+    expect(rig.text).not.toContain('A ladder rises');
+    await (await input('Setpoint')).setValue('58');
+    expect(rig.text).toContain('with the warning alert at 60.0 % the lesser of the two never says anything of its own');
+    await (await input('Setpoint')).setValue('61');
+    expect(rig.text).not.toContain('A ladder rises');
+  });
+
   it('arms nothing before a setpoint is there, and says so at the field', async () => {
     const { rig, field, input, press } = await open(null);
     await press('Arm');

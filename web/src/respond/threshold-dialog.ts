@@ -15,7 +15,7 @@ import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { TriangleAlert, X } from 'lucide';
 import { Api, ApiError } from '../data/api';
-import { allLatest, allNodes, allPoints } from '../data/reducers';
+import { allLatest, allNodes, allPoints, allThresholds } from '../data/reducers';
 import { actsAt, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
@@ -30,7 +30,7 @@ import { followsAlone } from './alone';
 import { RecordPanel, type Suggestion } from './record/record-panel';
 import { RuleWhen, whenWords } from './rule/rule-when';
 import { WhatFollows } from './rule/what-follows';
-import { RULE_LABELS } from './rule/rule-words';
+import { ladderWords, RULE_LABELS } from './rule/rule-words';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
@@ -90,6 +90,7 @@ export class ThresholdDialog {
   private readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   private readonly latest = this.store.selectSignal(allLatest.selectEntities);
+  private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
   protected readonly choices = computed(() =>
     this.points()
       .filter((point) => point.kind !== 'switched')
@@ -170,6 +171,15 @@ export class ThresholdDialog {
   protected readonly missing = computed(() => {
     this.draft();
     return problemsIn(this.form);
+  });
+  /** What of the point's other rules makes its ladder of limits fall with this one. */
+  protected readonly ladder = computed((): string | null => {
+    const [point, { setpoint, ...draft }] = [this.point(), this.draft()];
+    if (!point || point.confirm === 'hold' || setpoint === null) return null;
+    const others = this.thresholds().filter((other) => other.point === point.id && other.id !== this.before?.id);
+    const { alerts, hours, unless } = this.what;
+    const step = { ...draft, setpoint, alerts: alerts(), hours: hours(), unless: unless() };
+    return ladderWords(step, others, (value) => this.number(value));
   });
   protected readonly words = computed(() => {
     const clear = this.clear();

@@ -5,7 +5,7 @@ import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatIcon } from '@angular/material/icon';
 import { MatSnackBar } from '@angular/material/snack-bar';
-import { MatSort, MatSortHeader, type Sort } from '@angular/material/sort';
+import { MatSort, MatSortHeader } from '@angular/material/sort';
 import { MatTableModule } from '@angular/material/table';
 import { Store } from '@ngrx/store';
 import { Plus } from 'lucide';
@@ -15,6 +15,7 @@ import { actsAt, selectSeverityByPoint } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { LongRows, pagesOf } from '../parts/long-rows';
+import { sortedRows } from '../parts/sorted-rows';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
 import { whenWords } from './rule/rule-when';
@@ -57,15 +58,11 @@ export class Thresholds {
   );
 
   protected readonly columns = ['severity', 'point', 'trips', 'on', 'clears', 'off', 'switches', 'now', 'tools'];
-  protected readonly sort = signal<Sort>({ active: '', direction: '' });
-  private readonly sorted = computed(() => {
-    const { active, direction } = this.sort();
-    if (direction === '') return this.rows();
-    const key = ({ threshold, point }: ThresholdRow): string =>
-      active === 'switches' ? this.output(threshold) : `${point.label} ${this.nameOf(point.node)}`;
-    return [...this.rows()].sort((a, b) => key(a).localeCompare(key(b)) * (direction === 'asc' ? 1 : -1));
+  protected readonly sorted = sortedRows<ThresholdRow>(this.rows, {
+    point: ({ point }) => `${point.label} ${this.nameOf(point.node)}`,
+    switches: ({ threshold }) => this.output(threshold),
   });
-  protected readonly pages = pagesOf(this.sorted);
+  protected readonly pages = pagesOf(this.sorted.rows);
   protected readonly byId = (_: number, { threshold }: ThresholdRow): number => threshold.id;
 
   constructor() {

@@ -1,4 +1,5 @@
 import { respond, severitySchema, type NewWay, type Way } from '@dewpost/contract';
+import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { ReactiveFormsModule, type FormGroupDirective } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
@@ -59,6 +60,7 @@ const addressesIn = (text: string): string[] =>
     MatFormFieldModule,
     MatInput,
     MatSelectModule,
+    NgTemplateOutlet,
     ReactiveFormsModule,
     RespondPages,
   ],

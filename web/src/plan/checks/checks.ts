@@ -5,6 +5,7 @@ import { formatNumber } from '@dewpost/core/quantity';
 import { planLinks } from '@dewpost/core/radio';
 import { ChangeDetectionStrategy, Component, computed, inject, resource } from '@angular/core';
 import { MatButton } from '@angular/material/button';
+import { MatSort, MatSortHeader } from '@angular/material/sort';
 import { MatTableModule } from '@angular/material/table';
 import { Router } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -13,6 +14,7 @@ import { placeFeature } from '../../data/reducers';
 import { selectBoardNodes } from '../../data/selectors';
 import { downloadCsv } from '../../parts/download-csv';
 import { LongRows, pagesOf } from '../../parts/long-rows';
+import { sortedRows } from '../../parts/sorted-rows';
 import { Selection } from '../../shell/selection';
 import { profilesOf } from '../../data/catalogue-reply';
 import { PlanPages } from '../common/plan-pages';
@@ -27,7 +29,7 @@ const batteryOf = (energy: Energy | null): SiteSheet['battery'] =>
 /** Everything in the plan that fails or warns, dearest to find out later first; each line leads to its place. */
 @Component({
   selector: 'dp-site-checks',
-  imports: [LongRows, MatButton, MatTableModule, PlanPages],
+  imports: [LongRows, MatSort, MatSortHeader, MatButton, MatTableModule, PlanPages],
   templateUrl: './checks.html',
   styles: `
     .findings td {
@@ -104,7 +106,12 @@ export class SiteChecks {
       addresses: addresses?.addressing ? { ...addresses.addressing, nodes: addresses.nodes } : null,
     });
   });
-  protected readonly pages = pagesOf(this.found);
+  protected readonly sorted = sortedRows<Finding>(this.found, {
+    what: ({ title }) => title,
+    nodes: ({ nodes }) => nodes,
+    later: ({ hoursLater }) => hoursLater,
+  });
+  protected readonly pages = pagesOf(this.sorted.rows);
   protected readonly fails = computed(() => this.found().filter((one) => one.verdict === 'fail').length);
   protected readonly hours = computed(() => this.found().reduce((sum, one) => sum + one.hoursLater, 0));
   private readonly most = computed(() => Math.max(1, ...this.found().map((one) => one.hoursLater)));

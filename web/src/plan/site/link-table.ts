@@ -2,10 +2,12 @@ import type { PlanLink } from '@dewpost/core/radio';
 import type { Material, PlacedNode } from '@dewpost/core/site-plan';
 import { formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { MatSort, MatSortHeader } from '@angular/material/sort';
 import { MatTableModule } from '@angular/material/table';
 import { MatTooltip } from '@angular/material/tooltip';
 import { StateGlyph, type StateMark } from '../../parts/state-glyph';
 import { LongRows, pagesOf } from '../../parts/long-rows';
+import { sortedRows } from '../../parts/sorted-rows';
 import { downloadCsv } from '../../parts/download-csv';
 import { WallSwatch } from './wall-swatch';
 
@@ -17,14 +19,19 @@ export interface LinkRow {
 /** Every node's link, the thinnest first: how far, through what, how strong both ways, and what it is worth. */
 @Component({
   selector: 'dp-link-table',
-  imports: [LongRows, MatTableModule, MatTooltip, StateGlyph, WallSwatch],
+  imports: [LongRows, MatSort, MatSortHeader, MatTableModule, MatTooltip, StateGlyph, WallSwatch],
   templateUrl: './link-table.html',
   styleUrl: './link-table.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class LinkTable {
   readonly rows = input.required<readonly LinkRow[]>();
-  protected readonly pages = pagesOf(this.rows);
+  protected readonly sorted = sortedRows<LinkRow>(this.rows, {
+    node: ({ node }) => node.node,
+    far: ({ link }) => link?.path.metres ?? Infinity,
+    margin: ({ link }) => link?.marginDb ?? -Infinity,
+  });
+  protected readonly pages = pagesOf(this.sorted.rows);
   readonly materials = input.required<readonly Material[]>();
   readonly states = input<ReadonlyMap<string, StateMark>>(new Map());
   readonly held = input<string | null>(null);

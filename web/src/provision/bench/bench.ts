@@ -16,6 +16,7 @@ import { map } from 'rxjs';
 import { Api, messageOf } from '../../data/api';
 import { allRuns, placeFeature } from '../../data/reducers';
 import { selectBoardNodes } from '../../data/selectors';
+import { RangeTick } from '../../parts/range-tick';
 import { Clock } from '../../parts/clock';
 import { useIcons } from '../../parts/icons';
 import { MoreTools } from '../../parts/more-tools';
@@ -160,6 +161,7 @@ export class Bench {
     return ticked.length > 0 ? ticked : this.waiting();
   });
   protected readonly someTicked = computed(() => this.waiting().some((node) => this.ticked().has(node)));
+  protected readonly range = new RangeTick();
   protected tick(nodes: readonly string[], on: boolean): void {
     this.ticked.update((ticked) => new Set(on ? [...ticked, ...nodes] : [...ticked].filter((node) => !nodes.includes(node))));
   }
