@@ -26,11 +26,8 @@ export interface LinkRow {
 })
 export class LinkTable {
   readonly rows = input.required<readonly LinkRow[]>();
-  protected readonly sorted = sortedRows<LinkRow>(this.rows, {
-    node: ({ node }) => node.node,
-    far: ({ link }) => link?.path.metres ?? Infinity,
-    margin: ({ link }) => link?.marginDb ?? -Infinity,
-  });
+  /** By name, or as they come: a column of figures has no room for an arrow beside it. */
+  protected readonly sorted = sortedRows<LinkRow>(this.rows, { node: ({ node }) => node.node });
   protected readonly pages = pagesOf(this.sorted.rows);
   readonly materials = input.required<readonly Material[]>();
   readonly states = input<ReadonlyMap<string, StateMark>>(new Map());
