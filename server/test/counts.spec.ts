@@ -1,10 +1,6 @@
 import { FakeNode, openHouse, type Body, type House } from './house';
 
 const ZONE = 'Asia/Kathmandu';
-const DAY = 86_400_000;
-const QUARTER = 900_000;
-/** Three whole days ago, at a quarter of an hour. */
-const T0 = Math.floor((Date.now() - 3 * DAY) / QUARTER) * QUARTER;
 
 let house: House;
 let link: FakeNode;

@@ -11,7 +11,7 @@ export interface Opening {
 
 /** How crowded alerts are that somebody is told of. Times in ms. */
 export interface Flood {
-  /** Those of the last ten minutes, the oldest first. */
+  /** The newest of the last ten minutes, the oldest first: as many as begin a flood. */
   readonly openings: readonly Opening[];
   /** Since when it is a flood, and which alert came first of it; `null`: it is none. */
   readonly since: number | null;
@@ -34,10 +34,14 @@ const SUM_EVERY_MS = 60_000;
 
 /** The same at `now`, ms, after these have opened, in their order. */
 export function floodAt(before: Flood, now: number, opened: readonly Opening[] = []): Flood {
-  const openings = [...before.openings, ...opened].filter(({ at }) => at > now - FLOOD_WINDOW_MS);
+  // Nothing has come, and nothing is old enough to go: as most pieces of work find it.
+  if (opened.length === 0 && (before.openings[0]?.at ?? Infinity) > now - FLOOD_WINDOW_MS) return before;
+  const within = [...before.openings, ...opened].filter(({ at }) => at > now - FLOOD_WINDOW_MS);
+  // Whether it is a flood shows by the newest: however many there were, no more are kept.
+  const openings = within.slice(-(FLOOD_BEGINS + 1));
   if (before.since !== null) return openings.length < FLOOD_ENDS ? { ...NO_FLOOD, openings } : { ...before, openings };
   if (openings.length <= FLOOD_BEGINS) return { ...before, openings };
-  return { openings, since: now, first: openings[0] ?? null, sumFrom: now + GATHERS_MS };
+  return { openings, since: now, first: within[0] ?? null, sumFrom: now + GATHERS_MS };
 }
 
 /**
