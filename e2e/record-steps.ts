@@ -87,18 +87,13 @@ export function itKeepsTheRecord({ page: of, go, mishap, noteBarriers }: Hands):
       await shows(page, /300 lines|299 with a comma/);
       await search(page, '#i-column-1', 'temperature proving-1', 'proving-1');
       await shows(page, '17.2 to 41.5');
-      // The page may still grow above it: the box itself is pressed, wherever it has come to lie.
-      await page.waitForSelector('mat-radio-button ::-p-text(UTC as)');
-      // Pressed until it stands: the answer to the column may come after the press, with no clock chosen yet.
-      await page.waitForFunction(
-        () => {
-          if (!document.body.innerText.includes('Say which clock the file kept: ')) return true;
-          const asUtc = [...document.querySelectorAll('mat-radio-button')].find(({ textContent }) => textContent.includes('UTC as'));
-          asUtc?.querySelector('input')?.click();
-          return false;
-        },
-        { polling: 1000 },
-      );
+      // While the file is gone through anew nothing can be chosen. The page may still grow above the box: it is pressed wherever it has come to lie.
+      await page.waitForSelector('mat-radio-button input:enabled');
+      await page.$$eval('mat-radio-button', (all) => {
+        const asUtc = all.find(({ textContent }) => textContent.includes('UTC as'));
+        asUtc?.querySelector('input')?.click();
+      });
+      await page.waitForFunction(() => !document.body.innerText.includes('Say which clock the file kept: '), { polling: 100 });
       await noteBarriers('an import');
       await press(page, 'Keep');
       await shows(page, 'What is kept');

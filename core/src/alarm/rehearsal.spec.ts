@@ -84,6 +84,8 @@ describe('a rule over a record', () => {
       offDelayMs: fc.constantFrom(0, 120 * S),
       deadband: fc.constantFrom(0, 2),
       confirm: fc.constantFrom('readings' as const, 'hold' as const),
+      side: fc.constantFrom('high' as const, 'low' as const),
+      clearLevel: fc.constantFrom(undefined, 30, 31),
       maxGapMs: fc.constantFrom(null, 200 * S),
     });
     fc.assert(

@@ -72,7 +72,10 @@ export function rehearse(rule: ThresholdRule, { at, value, quality }: Columns, u
   return excursions;
 }
 
-/** The first sample from a place on that the engine has to look at: one that meets the rule's condition, or that it would refuse. */
+/**
+ * The first sample from a place on that the engine has to look at: one that meets the rule's condition, or that it would refuse. The conditions are
+ * those of `violates` and `clears`, written out since calling them takes half as long again; the tests hold both against the engine.
+ */
 function firstThatCounts(rule: ThresholdRule, alarmed: boolean, { at, value, quality }: Columns, from: number, lastAt: number): number {
   const { setpoint, side } = rule;
   const clear = rule.clearLevel ?? (side === 'high' ? setpoint - rule.deadband : setpoint + rule.deadband);

@@ -70,6 +70,19 @@ describe('a file that is taken in', () => {
     expect(rig.text).toContain('What is kept');
     expect(rig.asked(imports.keep)).toHaveLength(1);
   });
+  it('two choices in a row are both kept, though the second was made before the first was answered', async () => {
+    const echo = ({ body }: { body?: unknown }): Import => anImport({ settings: body as Import['settings'], asks: [] });
+    const rig = await open(anImport(), [[imports.change, echo]]);
+    const page = rig.fixture.componentInstance as unknown as { becomes(column: number, id: number | null): Promise<void> };
+    const mapped = page.becomes(2, 2);
+    rig.element.querySelector<HTMLInputElement>('input[type=radio]')?.click();
+    await mapped;
+    await rig.settle();
+    const [first, second] = rig.asked(imports.change).map(({ body }) => body as Import['settings']);
+    expect([first?.clock, second?.clock]).toEqual([null, 'UTC']);
+    expect(second?.map.map(({ point }) => point)).toEqual(['loft-climate/temperature', 'loft-climate/humidity']);
+    expect(rig.element.querySelector<HTMLInputElement>('input[type=radio]')?.checked).toBe(true);
+  });
   it('a refusal is said and nothing is lost; a keeper looks only', async () => {
     const rig = await open(anImport(), [[imports.change, new Error('The server does not answer.')]]);
     rig.element.querySelector<HTMLInputElement>('input[type=radio]')?.click();

@@ -127,6 +127,7 @@ export class ImportPage {
     return formatNumber(value, 1);
   }
   protected readonly number = (value: number): string => formatNumber(value);
+  private changes: Promise<void> = Promise.resolve();
 
   protected async take(file: File): Promise<void> {
     this.sending.set(true);
@@ -146,15 +147,25 @@ export class ImportPage {
     }
     this.sending.set(false);
   }
-  protected async set(change: Partial<ImportSettings>): Promise<void> {
-    const file = this.file();
-    if (file) await this.act(() => this.api.call(imports.change, { params: { id: file.id }, body: { ...file.settings, ...change } }));
+  /** Each change is made to the settings as the answer to the one before left them: two in a row are both kept. */
+  protected set(change: Partial<ImportSettings> | ((settings: ImportSettings) => Partial<ImportSettings>)): Promise<void> {
+    const meant = this.file()?.id;
+    this.changes = this.changes.then(() => {
+      const file = this.file();
+      // Somebody has gone on to another file meanwhile.
+      if (!file || file.id !== meant) return undefined;
+      const { id, settings } = file;
+      const body = { ...settings, ...(typeof change === 'function' ? change(settings) : change) };
+      return this.act(() => this.api.call(imports.change, { params: { id }, body }));
+    });
+    return this.changes;
   }
   protected becomes(column: number, id: number | null): Promise<void> {
-    const file = this.file();
     const point = this.points().find((one) => one.id === id);
-    const others = (file?.settings.map ?? []).filter((one) => one.column !== column);
-    return this.set({ map: point ? [...others, { column, point: `${point.node}/${point.name}` }] : others });
+    return this.set(({ map }) => {
+      const others = map.filter((one) => one.column !== column);
+      return { map: point ? [...others, { column, point: `${point.node}/${point.name}` }] : others };
+    });
   }
   protected keep(file: Import): Promise<void> {
     return this.act(() => this.api.call(imports.keep, { params: { id: file.id } }));
