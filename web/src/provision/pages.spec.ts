@@ -6,7 +6,6 @@ import { shippedCatalogue } from '../testing/shipped-catalogue';
 import { verdictOf } from './commissioning';
 import { Configurations } from './configurations';
 import { FirmwarePage } from './firmware';
-import { FitList } from './fit/fit-list';
 import { Ledger } from './ledger';
 import { ReportPage } from './report';
 import { image, nodes } from './pages.testing';
@@ -242,20 +241,5 @@ describe('the firmware library', () => {
     expect(rig.asked(provision.removeTrustedKey)).toEqual([{ params: { name: 'workshop' }, body: undefined }]);
     const keeper = await Rig.open(FirmwarePage, { answers, snapshot: { me: { name: 'baker', role: 'keeper' } } });
     expect(keeper.text).toContain('The library is for makers');
-  });
-});
-
-describe('nodes to fit', () => {
-  it('stand with those that hang there unarmed; planned ones are to be written first', async () => {
-    const rig = await Rig.open(FitList, {
-      snapshot: {
-        nodes: [aNode(), aNode({ id: 'loft-fan', fittedAt: null }), aNode({ id: 'roof-rain', state: 'planned', fittedAt: null })],
-      },
-    });
-    expect(rig.text).toContain('1 to fit; until then their thresholds and outputs are unarmed');
-    const row = (name: string) => rig.rows().find((one) => one.startsWith(name));
-    expect(row('loft-fan')).toMatch(/not yet: unarmed Fit it/);
-    expect(row('roof-rain')).toMatch(/to be written first$/);
-    expect(row('loft-climate')).toMatch(/Look/);
   });
 });
