@@ -1,8 +1,8 @@
-import { bandShapes, endLabels, type TraceBand } from './trace-shapes';
+import { bandShapes, endLabels, type Scale, type TraceBand } from './trace-shapes';
 
 const BAND: TraceBand = { unit: '%', side: 'high', setpoint: 60, severity: 'warning', clearLevel: 55 };
-const AXES = { yaxis: { range: [40, 80] }, yaxis2: { range: [0, 30] } };
-const shapes = (change: Partial<TraceBand> = {}, units = ['%', '°C']) => bandShapes({ ...BAND, ...change }, units, AXES, (name) => name);
+const shapes = (change: Partial<TraceBand> = {}, scale: Scale = { axis: 0, range: [40, 80] }) =>
+  bandShapes({ ...BAND, ...change }, scale, (name) => name);
 
 describe('a limit on its axis', () => {
   it('fills from the setpoint to the end of the scale it warns of, and is broken where it clears', () => {
@@ -13,11 +13,10 @@ describe('a limit on its axis', () => {
     expect(shapes({ side: 'low' })[0]).toMatchObject({ y0: 60, y1: 40 });
     expect(shapes({ clearLevel: undefined })).toHaveLength(2);
   });
-  it('lies on the axis of its unit; off the scale, or of a unit that is not shown, it is not drawn', () => {
-    expect(shapes({ unit: '°C', setpoint: 20, clearLevel: 18 })[0]).toMatchObject({ yref: 'y2', y1: 30 });
+  it('lies on its own axis; off the scale it is not drawn', () => {
+    expect(shapes({ setpoint: 20, clearLevel: 18 }, { axis: 1, range: [0, 30] })[0]).toMatchObject({ yref: 'y2', y1: 30 });
     expect(shapes({ setpoint: 81 })).toEqual([]);
     expect(shapes({ side: 'low', setpoint: 39 })).toEqual([]);
-    expect(shapes({ unit: 'hPa' })).toEqual([]);
   });
 });
 

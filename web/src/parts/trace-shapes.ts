@@ -16,25 +16,23 @@ export interface TraceBand {
   clearLevel?: number;
 }
 
+/** One of the axes of a chart that lie over each other, from 0, and the values at its ends. */
+export interface Scale {
+  readonly axis: number;
+  readonly range: readonly [number, number];
+}
+
 /** Least distance of two names at the ends of their lines, px. */
 const APART_PX = 15;
 
 const yOf = (axis: number): 'y' => (axis === 0 ? 'y' : `y${axis + 1}`) as 'y';
 
-/**
- * A limit as it lies on its axis: the band beyond it, its line, and dashed where it clears. Nothing where it lies off the scale. `yaxes` by
- * the layout's own names.
- */
+/** A limit as it lies on an axis of a chart (0 the first): the band beyond it, its line, and dashed where it clears. Nothing where it lies off the scale. */
 export function bandShapes(
-  band: TraceBand,
-  units: readonly string[],
-  yaxes: Readonly<Record<string, unknown>>,
+  band: Omit<TraceBand, 'unit'>,
+  { axis, range: [low, high] }: Scale,
   colourOf: (name: string) => string,
 ): Partial<Shape>[] {
-  const axis = units.indexOf(band.unit);
-  if (axis === -1) return [];
-  const { range } = yaxes[`yaxis${axis === 0 ? '' : axis + 1}`] as { range: [number, number] };
-  const [low, high] = range;
   if (band.side === 'high' ? band.setpoint > high : band.setpoint < low) return [];
   const color = colourOf(LIMIT_COLOUR[band.severity]);
   const across = { xref: 'paper', x0: 0, x1: 1, yref: yOf(axis), layer: 'below' } as const;
@@ -55,7 +53,7 @@ export function bandShapes(
 /** Every series of an axis is named at the end of its line, at `y`, names kept apart; `height` of the axis in px. */
 export function endLabels(
   ends: readonly { label: string; y: number; colour: string }[],
-  { axis, height, range: [low, high] }: { axis: number; height: number; range: readonly [number, number] },
+  { axis, height, range: [low, high] }: Scale & { readonly height: number },
 ): NonNullable<Layout['annotations']> {
   const apart = ((high - low) * APART_PX) / height;
   let above = -Infinity;

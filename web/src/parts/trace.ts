@@ -220,7 +220,11 @@ export class Trace implements OnDestroy {
         ];
       }),
     );
-    const shapes = bands.flatMap((band) => bandShapes(band, units, yaxes, (name) => this.colour(name)));
+    const shapes = bands.flatMap((band) => {
+      const place = units.indexOf(band.unit);
+      if (place < 0) return [];
+      return bandShapes(band, { axis: place, range: this.rangeFor(band.unit, series).range }, (name) => this.colour(name));
+    });
     const now = Date.now();
     const layout: Partial<Layout> = {
       ...yaxes,

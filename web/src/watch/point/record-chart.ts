@@ -17,7 +17,7 @@ import { Theme } from '../../parts/theme';
 import { offsetsOf } from '../../parts/times';
 import { rangeOf } from '../../parts/trace-range';
 import { bucketsOf, missingIn } from './record-figures';
-import { limitShapes } from './limit-shapes';
+import { bandShapes } from '../../parts/trace-shapes';
 
 /** Another record laid over the first: another point, or the same one of an earlier time. */
 export interface Overlay {
@@ -128,7 +128,7 @@ export class RecordChart implements OnDestroy {
       // Another unit has a scale of its own, at the right; a third shares it.
       ...(units.length > 0 && { yaxis2: { ...yaxis, overlaying: 'y', side: 'right', showgrid: false, ticksuffix: ` ${units[0]}` } }),
       shapes: [
-        ...limitShapes(this.limits(), range, colour),
+        ...this.limits().flatMap(({ side, setpoint, severity }) => bandShapes({ side, setpoint, severity }, { axis: 0, range }, colour)),
         ...gaps.map((gap): Partial<Shape> => ({
           ...{ type: 'rect', xref: 'x', x0: at(gap.from), x1: at(gap.to), yref: 'paper', y0: LANES + 0.03, y1: 1 },
           ...{ fillcolor: colour('--rule'), opacity: 0.18, line: { width: 0 }, layer: 'below' },
