@@ -32,6 +32,8 @@ export const sheetPointSchema = z.object({
   stuckAfterSeconds: z.number().positive().nullable(),
   /** A value at which it may stand still all the same. */
   restsAt: z.number().nullable().default(null),
+  /** What its sensor gives in the place of a reading that failed, as its node sends it. */
+  faultValues: z.array(z.number()).max(8).optional(),
   /** How a delay of its thresholds is finished: by readings past it, or, where only changes are reported, by time alone. */
   confirm: z.enum(['readings', 'hold']).default('readings'),
   /** It protects people, animals or the house: its silence counts sooner. */
@@ -42,6 +44,27 @@ export const sheetPointSchema = z.object({
   output: z.object({ guards: guardsSchema, leaseSeconds: z.number().positive(), readBack: readBackSchema, caution: z.string() }).nullable(),
 });
 export type SheetPoint = z.infer<typeof sheetPointSchema>;
+
+/** What a point's readings are judged by, in its unit, as its sheet has it. */
+const judgedSchema = sheetPointSchema.pick({
+  ...{ physicalMin: true, physicalMax: true, spikeStep: true, spikeWindow: true, stuckAfterSeconds: true, restsAt: true },
+});
+
+/** The same as people may say it for one point. */
+export const judgingSchema = z
+  .object({
+    physicalMin: z.number().min(-1e9).max(1e9),
+    physicalMax: z.number().min(-1e9).max(1e9),
+    spikeStep: sheetPointSchema.shape.spikeStep,
+    spikeWindow: z.number().int('whole readings').min(5, 'five readings at least').max(31, '31 readings at most').nullable(),
+    stuckAfterSeconds: z.number().min(10, 'ten seconds at least').max(2_592_000, '30 days at most').nullable(),
+    restsAt: z.number().nullable(),
+  })
+  .refine(({ physicalMin, physicalMax }) => physicalMin < physicalMax, {
+    path: ['physicalMax'],
+    message: 'the most that can be lies above the least',
+  });
+export type Judging = z.output<typeof judgingSchema>;
 
 export const wireSchema = z.object({ from: z.string(), to: z.string(), colour: z.string().default(''), through: z.string() });
 
@@ -151,6 +174,9 @@ export const pointSchema = sheetPointSchema
     inherited: z.boolean(),
     /** How often it is told where that is not as often as its node reports, s: it is computed from points of others. */
     everySeconds: z.number().nullable(),
+    /** What its readings are judged by, and what its sheet would have; `null`: that is the same. */
+    judging: judgedSchema,
+    judgingOfSheet: judgedSchema.nullable(),
     /** The unit and range that a calibration leads to. */
     calibratesTo: sheetPointSchema.pick({ unit: true, min: true, max: true, decimals: true }),
   });

@@ -4,6 +4,7 @@ import * as z from 'zod';
 import { endpoint } from './endpoint';
 import {
   buildSheetSchema,
+  judgingSchema,
   roomSchema,
   nodeSchema,
   pointSchema,
@@ -153,6 +154,15 @@ export const plan = {
     summary: 'Call a point by words of its own at this node; `null`: as its build sheet calls it',
     params: byId.extend({ point: z.string().max(64) }),
     body: z.object({ label: shownName.nullable() }),
+    reply: pointSchema,
+  }),
+  judgePoint: endpoint({
+    method: 'put',
+    path: '/api/v1/nodes/:id/points/:point/judging',
+    door: 'maker',
+    summary: 'Have the readings of a point judged by figures of its own from now on; `null`: as its build sheet says',
+    params: byId.extend({ point: z.string().max(64) }),
+    body: z.object({ judging: judgingSchema.nullable() }),
     reply: pointSchema,
   }),
   retireNode: endpoint({

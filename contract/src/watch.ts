@@ -3,6 +3,19 @@ import { endpoint, rowId } from './endpoint';
 import { alertSchema } from './respond-schemas';
 import { pointSchema } from './plan-schemas';
 
+/** What happened at a time beside the readings: a note of somebody, another firmware. */
+export const happeningSchema = z.object({
+  id: z.number().int(),
+  at: z.number(),
+  kind: z.enum(['note', 'firmware']),
+  text: z.string(),
+  /** It is of the whole node, not of one point. */
+  ofNode: z.boolean(),
+  /** `null`: it happened by itself. */
+  by: z.string().nullable(),
+});
+export type Happening = z.output<typeof happeningSchema>;
+
 export const qualitySchema = z.enum(['good', 'suspect', 'bad']);
 
 /** `[time ms, value, quality 0 good · 1 suspect · 2 bad]` */
@@ -74,6 +87,10 @@ export const recordSchema = z.object({
   trials: z.array(stretchRowSchema),
   reportSeconds: z.number(),
   alerts: z.array(alertSchema),
+  /** Notes and changes of firmware within the span, newest first. */
+  happenings: z.array(happeningSchema),
+  /** When outputs were on that rules at this point switch, ms; the newest so many. */
+  switched: z.array(z.object({ output: z.number().int(), from: z.number(), to: z.number().nullable() })),
 });
 export type PointRecord = z.output<typeof recordSchema>;
 
@@ -128,6 +145,27 @@ export const watch = {
       trials: z.enum(['yes', 'no']).default('no').describe('yes: what came before its node went live as well, apart'),
     }),
     reply: recordSchema,
+  }),
+  addNote: endpoint({
+    method: 'post',
+    path: '/api/v1/points/:node/:point/notes',
+    door: 'account',
+    summary: 'Write a note at a time of a point’s record, or of its whole node',
+    params: z.object({ node: z.string().max(64), point: z.string().max(64) }),
+    body: z.object({
+      at: z.number().min(946_684_800_000, 'since 2000').max(32_503_680_000_000),
+      text: z.string().trim().min(1, 'say what happened').max(300),
+      ofNode: z.boolean().default(false),
+    }),
+    reply: happeningSchema,
+  }),
+  removeNote: endpoint({
+    method: 'delete',
+    path: '/api/v1/notes/:id',
+    door: 'account',
+    summary: 'Take a note away: by whoever wrote it, or a maker',
+    params: z.object({ id: rowId }),
+    reply: z.object({}),
   }),
   quality: endpoint({
     method: 'get',

@@ -47,6 +47,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/points/:node/:point/readings
     GET /api/v1/points/:node/:point/record
     GET /api/v1/quality
+    POST /api/v1/points/:node/:point/notes
+    DELETE /api/v1/notes/:id
     GET /api/v1/provision/batches
     GET /api/v1/provision/rollouts
     GET /api/v1/provision/runs
@@ -113,6 +115,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/ways
     PATCH /api/v1/nodes/:id
     PATCH /api/v1/nodes/:id/points/:point
+    PUT /api/v1/nodes/:id/points/:point/judging
     POST /api/v1/accounts
     POST /api/v1/thresholds/:id/trip-test
     POST /api/v1/references

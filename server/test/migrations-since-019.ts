@@ -262,4 +262,19 @@ export function itMigratesSince019(of: () => Database): void {
     await database('way').insert({ ...made, kind: 'node', settings: '{"node":"floor-1"}' });
     await expect(database('way').insert({ ...made, kind: 'pigeon' })).rejects.toThrow(/way_kind_check/);
   });
+
+  it('a filled database of the version before: every point is judged as its sheet says, and no calibration follows a law', async () => {
+    const [points, calibrations] = [await database('point').orderBy('id'), await database('calibration').orderBy(['point_id', 'version'])];
+    const [point] = points;
+
+    await migrate(database, '038-judged-and-noted');
+
+    expect(await database('point').orderBy('id')).toEqual(points.map((row) => ({ ...row, judging: null })));
+    expect(await database('calibration').orderBy(['point_id', 'version'])).toEqual(calibrations.map((row) => ({ ...row, law: null })));
+    expect(await database('happening')).toEqual([]);
+    const note = { node_id: point.node_id, point_id: point.id, at: new Date(), kind: 'note', text: 'wiped', made_by: 'baker' };
+    await database('happening').insert(note);
+    await expect(database('happening').insert({ ...note, made_by: null })).rejects.toThrow(/note_by_somebody/);
+    await expect(database('happening').insert({ ...note, kind: 'rumour' })).rejects.toThrow(/happening_kind_check/);
+  });
 }

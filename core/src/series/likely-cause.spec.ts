@@ -36,4 +36,15 @@ describe('the likely cause of what is not good', () => {
     expect(code({ late: 28 })).toBe('late');
     expect(code({})).toBe('none');
   });
+  it('its sensor or its supply says so itself', () => {
+    expect(code({ suspect: 12, reasons: { supply: 12 } })).toBe('supply');
+    expect(code({ bad: 12, reasons: { fault: 12 }, commonest: { value: 85, count: 12 } })).toBe('fault');
+  });
+  it('nothing wrong, but nobody knows what it is worth: calibrate it', () => {
+    expect(code({ calibration: 'missing' })).toBe('calibrate');
+    expect(code({ calibration: 'due' })).toBe('calibrate');
+    expect(code({ calibration: 'inherited' })).toBe('calibrate');
+    expect(code({ calibration: 'in order' })).toBe('none');
+    expect(code({ calibration: 'due', late: 3 })).toBe('late');
+  });
 });

@@ -12,10 +12,12 @@ export interface NotGood {
   /** Its newest reading, ms; `null`: none yet. */
   readonly lastAt: number | null;
   readonly now: number;
+  /** How its calibration stands; `none`: it wants none. */
+  readonly calibration?: 'missing' | 'due' | 'inherited' | 'in order' | 'none';
 }
 
 export interface LikelyCause {
-  readonly code: 'wire' | 'range' | 'rail' | 'stuck' | 'spikes' | 'silent' | 'gaps' | 'late' | 'none';
+  readonly code: 'wire' | 'range' | 'rail' | 'stuck' | 'spikes' | 'supply' | 'fault' | 'silent' | 'gaps' | 'late' | 'calibrate' | 'none';
   /** What it probably is, with its one figure. */
   readonly words: string;
   readonly figure: string;
@@ -26,6 +28,12 @@ export interface LikelyCause {
 const ONE_VALUE = 0.8;
 /** Silent for longer than this is silent now, ms. */
 const SILENT_MS = 3_600_000;
+
+const UNCALIBRATED = {
+  missing: { words: 'Never calibrated: shown as it comes', next: 'Calibrate it' },
+  due: { words: 'Its calibration is past its day', next: 'Calibrate it anew, or confirm it' },
+  inherited: { words: 'Its calibration is another’s', next: 'Confirm it beside a reference' },
+} as const;
 
 /** The likely cause of what is not good, and what to do next. `figure` writes a value of the point with its unit. */
 export function likelyCause(of: NotGood, figure: (value: number) => string): LikelyCause {
@@ -58,6 +66,20 @@ export function likelyCause(of: NotGood, figure: (value: number) => string): Lik
         figure: `${figure(commonest.value)} in ${commonest.count} of ${wrong}`,
         next: 'Press its plug, then look at the pin',
       };
+    if (reason === 'supply')
+      return {
+        code: 'supply',
+        words: 'Measured on too low a supply',
+        figure: `${share('supply')} readings`,
+        next: 'Charge or change its battery; look at the voltage under load',
+      };
+    if (reason === 'fault')
+      return {
+        code: 'fault',
+        words: 'Its sensor says that it failed',
+        figure: `${share('fault')} readings`,
+        next: 'Look at its data wire and pull-up; power it off and on',
+      };
     if (reason === 'rail')
       return {
         code: 'rail',
@@ -88,5 +110,7 @@ export function likelyCause(of: NotGood, figure: (value: number) => string): Lik
       figure: `${of.late} came in a backfill`,
       next: 'Nothing, or a better way to its network',
     };
+  const { calibration = 'none' } = of;
+  if (calibration !== 'none' && calibration !== 'in order') return { code: 'calibrate', figure: '', ...UNCALIBRATED[calibration] };
   return { code: 'none', words: 'Nothing', figure: '', next: '' };
 }

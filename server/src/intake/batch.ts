@@ -46,6 +46,6 @@ export interface Item {
 }
 
 export const QUALITY_CODE: Record<Quality, number> = { good: 0, suspect: 1, bad: 2 };
-export const REASON_CODE = ['', 'out-of-range', 'not-a-number', 'spike', 'stuck', 'rail'] as const;
+export const REASON_CODE = ['', 'out-of-range', 'not-a-number', 'spike', 'stuck', 'rail', 'supply', 'fault'] as const;
 
 export const emptyVerdict = (): Verdict => ({ stored: 0, duplicates: 0, refused: [], clockOff: false });

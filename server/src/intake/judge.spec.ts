@@ -1,6 +1,7 @@
 import { INITIAL_QUALITY_STATE, type QualityState } from '@dewpost/core/series';
 import type { Draft } from '../engine/draft';
 import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
 import { emptyVerdict, type Item, type Verdict } from './batch';
 import { judge } from './judge';
 
@@ -11,7 +12,7 @@ const point = (raw: typeof RAW | null): PointEntry =>
     name: 'soil-moisture',
     body: { raw, kind: 'measured', unit: '%', min: 0, max: 60, physicalMin: -20, physicalMax: 120, decimals: 0 },
     calibrations: [{ version: 1, from: 0, gain: -0.02, offset: 80 }],
-    node: { reportSeconds: 60 },
+    node: { reportSeconds: 60, leastVolts: null, points: new Map() },
   }) as unknown as PointEntry;
 const reading = (of: PointEntry, raw: number, value: number, inputs?: readonly Item[]): Item => ({
   ...{ message: 0, point: of, at: 1000, raw, value, flags: 0, quality: 'good', reason: null, arrivedAt: 1000 },
@@ -26,7 +27,7 @@ function judged(...items: Item[]): { qualities: (string | null)[][]; told: Verdi
     setQuality: (id: number, state: QualityState) => kept.set(id, state),
   } as unknown as Draft;
   const verdict = emptyVerdict();
-  judge(items, [verdict], draft);
+  judge(items, [verdict], draft, { nodes: new Map() } as unknown as Registry);
   return { qualities: items.map(({ quality, reason }) => [quality, reason]), told: verdict.refused, states: kept.size };
 }
 
@@ -65,5 +66,19 @@ describe('the quality of a reading', () => {
     expect(judged(reading(point(null), 40, 40, from('good', 'suspect', 'good'))).qualities).toEqual([['suspect', 'of suspect']]);
     expect(judged(reading(point(null), 40, 40, from('bad', 'suspect'))).qualities).toEqual([['bad', 'of bad']]);
     expect(judged(reading(point(null), 40, 40, from('good'))).qualities).toEqual([['good', null]]);
+  });
+
+  it('what its sensor gives where it failed is bad by its own reason, and the node is told so', () => {
+    const coded = point(null);
+    coded.body.faultValues = [85, 0];
+    const { qualities, told, states } = judged(reading(coded, 85, 85), reading(coded, 84, 84));
+    expect([qualities, states]).toEqual([
+      [
+        ['bad', 'fault'],
+        ['good', null],
+      ],
+      1,
+    ]);
+    expect(told).toEqual([{ point: 'soil-moisture', why: expect.stringMatching(/^85 is what its sensor gives where a reading failed/) }]);
   });
 });

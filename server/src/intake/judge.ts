@@ -1,24 +1,30 @@
 import { judgeRaw, rawScale } from '@dewpost/core/calibration';
 import { judgeReading, type QualityLimits } from '@dewpost/core/series';
+import type { SheetPoint } from '@dewpost/contract';
 import { formatNumber } from '@dewpost/core/quantity';
 import type { Draft } from '../engine/draft';
 import { uncalibrated } from '../model/views';
 import type { PointEntry } from '../model/entries';
+import type { Registry } from '../model/registry';
+import { around } from './around';
 import { QUALITY_CODE, type Item, type Verdict } from './batch';
 
 /**
  * Gives every record its quality; one outside the physical range is stored as bad and the node is told. A derived reading is
  * no better than the worst of what it was computed from.
  */
-export function judge(items: readonly Item[], verdicts: readonly Verdict[], draft: Draft): readonly Item[] {
+export function judge(items: readonly Item[], verdicts: readonly Verdict[], draft: Draft, registry: Registry): readonly Item[] {
   for (const item of items) {
     const { body } = item.point;
     const atRaw = judgeRaw(body.raw, item.raw);
-    if (atRaw === 'out-of-range') {
+    if (body.faultValues?.includes(item.raw)) {
+      item.quality = 'bad';
+      item.reason = 'fault';
+    } else if (atRaw === 'out-of-range') {
       item.quality = 'bad';
       item.reason = atRaw;
     } else {
-      const judged = judgeReading(limitsOf(item.point), draft.quality(item.point.id), item);
+      const judged = judgeReading(limitsOf(item.point), draft.quality(item.point.id), item, around(item.point, draft, registry));
       draft.setQuality(item.point.id, judged.state);
       const pinned = atRaw !== null && judged.quality !== 'bad';
       item.quality = pinned ? 'suspect' : judged.quality;
@@ -27,7 +33,10 @@ export function judge(items: readonly Item[], verdicts: readonly Verdict[], draf
     if (item.quality === 'bad') {
       verdicts[item.message]?.refused.push({
         point: item.point.name,
-        why: `outside what the sensor can measure (${rangeOf(item.point, atRaw !== null)}): stored as bad, not used`,
+        why:
+          item.reason === 'fault'
+            ? `${item.raw} is what its sensor gives where a reading failed: stored as bad, not used`
+            : `outside what the sensor can measure (${rangeOf(item.point, atRaw !== null)}): stored as bad, not used`,
       });
     }
     for (const input of item.inputs ?? []) {
@@ -47,15 +56,19 @@ function rangeOf({ body }: PointEntry, raw: boolean): string {
 
 /** What nothing converts is judged by its raw range alone, and by its standing still. */
 const ANY_VALUE = { physicalMin: -Infinity, physicalMax: Infinity, spikeStep: null, spikeWindow: null, restsAt: null } as const;
-const limits = new WeakMap<PointEntry, QualityLimits>();
+/** By what a point is: that is another object once its figures are others. */
+const limits = new WeakMap<SheetPoint, QualityLimits>();
 
 function limitsOf(point: PointEntry): QualityLimits {
   if (uncalibrated(point)) return { ...measuredLimits(point), ...ANY_VALUE };
   return measuredLimits(point);
 }
 
+/** Others moved while this stood still for so many of its reports, and half an hour at least: then it should have moved. Common practice. */
+const BESIDE = { reports: 12, leastMs: 1_800_000 } as const;
+
 function measuredLimits(point: PointEntry): QualityLimits {
-  const known = limits.get(point);
+  const known = limits.get(point.body);
   if (known) return known;
   const { physicalMin, physicalMax, spikeStep, restsAt, stuckAfterSeconds, decimals } = point.body;
   const made = {
@@ -66,7 +79,10 @@ function measuredLimits(point: PointEntry): QualityLimits {
     spikeWindow: point.body.spikeWindow ?? null,
     resolution: 10 ** -decimals,
     stuckAfterMs: stuckAfterSeconds === null ? null : stuckAfterSeconds * 1000,
+    stuckBesideMs: spikeStep === null ? null : Math.max(BESIDE.leastMs, BESIDE.reports * point.node.reportSeconds * 1000),
+    // Half of what would be a jump is more than weather does by itself unseen.
+    besideMoves: (spikeStep ?? Infinity) / 2,
   };
-  limits.set(point, made);
+  limits.set(point.body, made);
   return made;
 }

@@ -66,10 +66,10 @@ export async function takeIn(parts: PipelineParts, messages: readonly Received[]
   return stepByStep(parts, batch);
 }
 
-async function prepared({ database, engine }: PipelineParts, messages: readonly Received[]): Promise<Batch> {
+async function prepared({ database, engine, registry }: PipelineParts, messages: readonly Received[]): Promise<Batch> {
   const verdicts = messages.map(emptyVerdict);
   const draft = await engine.draft();
-  const items = judge(convert(admit(messages, verdicts, draft)), verdicts, draft);
+  const items = judge(convert(admit(messages, verdicts, draft)), verdicts, draft, registry);
   await ensureMonths(database, items);
   return { messages, verdicts, draft, items, heard: [...new Set(messages.map((message) => message.node))], now: engine.now() };
 }

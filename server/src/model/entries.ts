@@ -1,4 +1,4 @@
-import type { Node, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
+import type { Judging, Node, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
 import { type Curve } from '@dewpost/core/calibration';
 import { type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
 import type { TimetableLine } from '@dewpost/core/time';
@@ -45,6 +45,8 @@ export interface NodeEntry {
   fittedAt: number | null;
   /** Points whose check in place was not possible: nothing that hangs on them is armed. */
   unproved: ReadonlySet<string>;
+  /** The least that its supply must give by its sheet, V; `null`: not known (yet), or it does not live on a battery. */
+  leastVolts: number | null;
   /** Since when it is live, ms: what it sent before were trials; `null`: all of it counts. */
   liveSince: number | null;
   /** Since this server started: how often it said hello and when last, and how many of its readings were stored. */
@@ -95,7 +97,7 @@ export interface PointEntry {
   readonly node: NodeEntry;
   readonly place: number;
   readonly name: string;
-  /** As its sheet lays it down, but called as this node calls it. */
+  /** As its sheet lays it down, but called and judged as people have it at this node. */
   body: SheetPoint;
   /** Calibrations that were not withdrawn, oldest version first. */
   calibrations: readonly CalibrationInForce[];
@@ -111,6 +113,8 @@ export interface PointEntry {
   inputGone: boolean;
   /** What its sheet calls it. */
   sheetLabel: string;
+  /** What its sheet has its readings judged by, where people said otherwise; `null`: nobody has. */
+  sheetJudging: Judging | null;
 }
 
 /** A rule as it is kept: with its clear level, and its consequences said. */

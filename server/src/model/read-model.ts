@@ -1,6 +1,7 @@
-import { timetableSchema, type Node, type SheetPoint } from '@dewpost/contract';
+import { timetableSchema, type Judging, type Node, type SheetPoint } from '@dewpost/contract';
 import { type Burst, type HelloMessage } from '@dewpost/core/wire';
 import type { Database, Transaction } from '../database/connect';
+import { judgingOf, ownBody } from './own-body';
 import type { NodeEntry, OutputTimetable, ThresholdEntry } from './entries';
 
 export interface ThresholdRow {
@@ -40,13 +41,27 @@ export async function readNodes(database: Database | Transaction, names?: readon
       rows.map((row) => row.id),
     )
     .orderBy('place')
-    .select('id', 'node_id', 'place', 'name', 'body', 'label', 'held_until', 'locked_by', 'locked_at', 'locked_until', 'lock_reason')) as {
+    .select(
+      'id',
+      'node_id',
+      'place',
+      'name',
+      'body',
+      'label',
+      'judging',
+      'held_until',
+      'locked_by',
+      'locked_at',
+      'locked_until',
+      'lock_reason',
+    )) as {
     id: number;
     node_id: number;
     place: number;
     name: string;
     body: SheetPoint;
     label: string | null;
+    judging: Judging | null;
     held_until: Date | null;
     locked_by: string | null;
     locked_at: Date | null;
@@ -57,7 +72,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
   const loaded = new Map(rows.map((row) => [row.id, entryOf(row)]));
   for (const row of points) {
     const node = loaded.get(row.node_id);
-    const body = row.label === null ? row.body : { ...row.body, label: row.label };
+    const body = ownBody(row.body, { label: row.label, judging: row.judging });
     node?.points.set(row.name, {
       id: row.id,
       node,
@@ -79,6 +94,7 @@ export async function readNodes(database: Database | Transaction, names?: readon
       inputs: [],
       inputGone: false,
       sheetLabel: row.body.label,
+      sheetJudging: row.judging && judgingOf(row.body),
     });
   }
   return [...loaded.values()];
@@ -162,6 +178,7 @@ function entryOf(row: NodeRow): NodeEntry {
     burst: row.burst,
     fittedAt: row.fitted_at?.getTime() ?? null,
     unproved: new Set(row.unproved),
+    leastVolts: null,
     liveSince: row.live_since?.getTime() ?? null,
     hellos: 0,
     helloAt: null,

@@ -122,7 +122,7 @@ export class Registry {
         this.putNodes([read]);
         continue;
       }
-      const { hellos, helloAt, stored, connected, silent, update, offer, points, heardNotedAt } = known;
+      const { hellos, helloAt, stored, connected, silent, update, offer, points, heardNotedAt, leastVolts } = known;
       const heardAt = Math.max(known.heardAt ?? 0, read.heardAt ?? 0) || null;
       const stillOffered = read.offeredFirmware === known.offeredFirmware ? offer : null;
       Object.assign(known, read, {
@@ -134,6 +134,7 @@ export class Registry {
         update,
         points,
         heardNotedAt,
+        leastVolts,
         heardAt,
         offer: stillOffered,
       });

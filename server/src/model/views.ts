@@ -2,6 +2,7 @@ import type { Node, Point } from '@dewpost/contract';
 import { isUncalibrated, scaleOf, versionAt } from '@dewpost/core/calibration';
 import { WAKE_POINT, WAKE_REASONS } from '@dewpost/core/wire';
 import type { NodeEntry, PointEntry } from './entries';
+import { judgingOf } from './own-body';
 import { intervalSeconds } from './periods';
 
 /** A node as pages and scripts see it. */
@@ -58,6 +59,8 @@ export function pointView(point: PointEntry): Point {
     heldUntil: point.heldUntil,
     calibrationDue: versionAt(raw, point.calibrations, Date.now())?.dueAt ?? null,
     inherited: versionAt(raw, point.calibrations, Date.now())?.inherited ?? false,
+    judging: judgingOf(point.body),
+    judgingOfSheet: point.sheetJudging,
     everySeconds: point.inputs.length === 0 ? null : intervalSeconds(point),
     calibratesTo: { unit, min, max, decimals },
   };

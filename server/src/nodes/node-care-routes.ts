@@ -19,6 +19,9 @@ export function nodeCareRoutes({ database, registry, care }: { database: Databas
   bind(router, plan.labelPoint, ({ params: { id: node, point }, body, me }) =>
     care.label(pointNamed(registry, { node, point }), body.label, me?.name ?? ''),
   );
+  bind(router, plan.judgePoint, ({ params: { id: node, point }, body, me }) =>
+    care.judge(pointNamed(registry, { node, point }), body.judging, me?.name ?? ''),
+  );
   bind(router, plan.retireNode, async ({ params, me }) => {
     await care.retire(nodeNamed(registry, params.id), me?.name ?? '');
     return {};

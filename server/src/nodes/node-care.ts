@@ -1,4 +1,4 @@
-import type { Point } from '@dewpost/contract';
+import type { Judging, Point } from '@dewpost/contract';
 import type { Database } from '../database/connect';
 import { nodeKey, thresholdKey, type Effect } from '../engine/effects';
 import type { Engine } from '../engine/engine';
@@ -8,6 +8,7 @@ import { changeNode, laneOf } from '../model/node-change';
 import { writeNodeLog } from '../model/node-log';
 import { nodeView, pointView } from '../model/views';
 import type { NodeEntry, PointEntry } from '../model/entries';
+import { judgingOf } from '../model/own-body';
 import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
 import type { Store } from '../store/change';
@@ -74,6 +75,33 @@ export class NodeCare {
       const text = `${point.name} is called “${words}”, “${point.body.label}” before, by ${by}`;
       await writeNodeLog(change.trx, [{ node, level: 'info', text }]);
       change.apply(() => (point.body = { ...point.body, label: words }));
+      change.tell(() => this.tellWhole(node));
+    });
+    return pointView(point);
+  }
+
+  /** Has its readings judged by figures of its own from now on, or as its sheet says. What was judged before stays so. */
+  async judge(point: PointEntry, judging: Judging | null, by: string): Promise<Point> {
+    const { store } = this.parts;
+    const { node } = point;
+    if (point.body.kind !== 'measured' || node.kind === 'computed')
+      throw new ProblemError(
+        409,
+        'Not measured',
+        `${point.body.label} is ${node.kind === 'computed' ? 'computed' : point.body.kind}: what it comes from is judged.`,
+      );
+    await store.commitInTurn(laneOf(node), async (change) => {
+      await change
+        .trx('point')
+        .where({ id: point.id })
+        .update({ judging: judging && JSON.stringify(judging) });
+      const text = `${point.name} is judged ${judging === null ? 'as its sheet says' : `by figures of its own: ${judgingWords(judging)}`}, by ${by}`;
+      await writeNodeLog(change.trx, [{ node, level: 'info', text }]);
+      change.apply(() => {
+        const ofSheet = point.sheetJudging ?? judgingOf(point.body);
+        point.body = { ...point.body, ...(judging ?? ofSheet) };
+        point.sheetJudging = judging === null ? null : ofSheet;
+      });
       change.tell(() => this.tellWhole(node));
     });
     return pointView(point);
@@ -154,4 +182,15 @@ export class NodeCare {
     if (node.offeredFirmware !== null)
       throw new ProblemError(409, 'On its way', `${node.title} is being told another image: halt that rollout first.`);
   }
+}
+
+/** What readings are judged by, in words. */
+function judgingWords({ physicalMin, physicalMax, spikeStep, spikeWindow, stuckAfterSeconds, restsAt }: Judging): string {
+  return [
+    `${physicalMin} to ${physicalMax}`,
+    spikeStep === null ? 'no jump doubted' : `jumps above ${spikeStep}`,
+    spikeWindow === null ? 'not held against its noise' : `held against ${spikeWindow} before`,
+    stuckAfterSeconds === null ? 'may stand still' : `stuck after ${stuckAfterSeconds / 3600} h`,
+    ...(restsAt === null ? [] : [`may rest at ${restsAt}`]),
+  ].join(', ');
 }

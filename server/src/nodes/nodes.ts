@@ -9,6 +9,7 @@ import type { OutboxItem } from '../outbox/items';
 import type { HouseEvents } from '../model/house-events';
 import type { Change, Store } from '../store/change';
 import { changeNode, laneOf, tellNode } from '../model/node-change';
+import { keepFirmware } from '../model/happenings';
 import { keepFact } from '../model/node-facts';
 import { writeNodeLog, type LogLine } from '../model/node-log';
 import { nodeView } from '../model/views';
@@ -103,6 +104,8 @@ export class Nodes {
         lines.unshift({ node, level: 'fault', text: `its board (${wanted}) is known as ${other.name}: one of the two was written twice` });
       await writeNodeLog(change.trx, lines);
       await keepFact(change.trx, node, { volts: hello.batteryVolts, rssiDbm: hello.rssiDbm }, now);
+      const before = node.hello?.firmware;
+      if (before !== undefined && before !== hello.firmware) await keepFirmware(change.trx, node, before, hello.firmware, now);
       if (arrived) await this.tellSettings(change, node);
       tellNode(change, this.parts.hub, node);
     });

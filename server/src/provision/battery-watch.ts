@@ -15,12 +15,13 @@ export class BatteryWatch {
   async heard(node: NodeEntry): Promise<void> {
     const { database, engine, profiles } = this.parts;
     const volts = node.hello?.batteryVolts;
-    if (volts === undefined || node.state !== 'proved') return;
     const draft = await draftOf(database, node);
     const catalogue = await profiles.catalogue();
     const supply = draft ? catalogue.supplies.get(draft.supply) : undefined;
     const mark = supply && livesOnBattery(supply) ? leastSupplyVolts(draft, catalogue) : null;
-    if (mark === null) return;
+    // Follows from the sheet alone: what it measures far below that is doubted.
+    node.leastVolts = mark;
+    if (mark === null || volts === undefined || node.state !== 'proved') return;
     const key = nodeKey('battery-low', node, null);
     const wasLow = engine.isOpen(key);
     const low = batteryLow(volts, mark, wasLow);

@@ -1,10 +1,11 @@
 import type { PointQuality } from '@dewpost/contract';
-import { scaleOf } from '@dewpost/core/calibration';
+import { scaleOf, versionAt } from '@dewpost/core/calibration';
 import { formatNumber } from '@dewpost/core/quantity';
-import { LEVELS, likelyCause, missingFrom, type Bucket } from '@dewpost/core/series';
+import { LEVELS, likelyCause, missingFrom, type Bucket, type NotGood } from '@dewpost/core/series';
 import type { Database } from '../database/connect';
 import { REASON_CODE } from '../intake/batch';
 import type { PointEntry } from '../model/entries';
+import { uncalibrated } from '../model/views';
 import type { Registry } from '../model/registry';
 import { readLevels } from '../record/read';
 
@@ -33,10 +34,20 @@ export async function qualityOf(
     const lookedUp = i < LOOKED_UP && counts.suspect + counts.bad > 0 ? await reasonsOf(database, point.id, from, now) : NO_REASONS;
     const { unit, decimals } = scaleOf(point.body, point.calibrations);
     const lastAt = record.reduce<number | null>((last, { lastAt: at }) => (Number.isFinite(at) ? Math.max(last ?? 0, at) : last), null);
-    const cause = likelyCause({ ...counts, ...lookedUp, lastAt, now }, (value) => `${formatNumber(value, decimals)} ${unit}`.trim());
+    const cause = likelyCause({ ...counts, ...lookedUp, lastAt, now, calibration: calibrationOf(point, now) }, (value) =>
+      `${formatNumber(value, decimals)} ${unit}`.trim(),
+    );
     judged.push({ point: point.id, ...counts, cause });
   }
   return { from, to: now, bins: BINS, points: judged };
+}
+
+/** How its calibration stands; one that its sheet converts, or that comes in its own unit, wants none. */
+function calibrationOf(point: PointEntry, now: number): NonNullable<NotGood['calibration']> {
+  if (uncalibrated(point)) return 'missing';
+  const inForce = versionAt(point.body.raw, point.calibrations, now);
+  if (!inForce) return 'none';
+  return inForce.inherited ? 'inherited' : inForce.dueAt !== null && inForce.dueAt < now ? 'due' : 'in order';
 }
 
 type Counts = Omit<PointQuality, 'point' | 'cause'>;

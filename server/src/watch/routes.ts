@@ -10,6 +10,7 @@ import { pointNamed } from '../model/lookup';
 import { pointView } from '../model/views';
 import type { PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
+import { addNote, happeningsAt, removeNote, switchedWithin } from '../model/happenings';
 import { dashboardPoints, dashboardsOf } from '../model/dashboards';
 import { liveSpan, readHistory, readRaw, spanOf, type Span } from '../model/history';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
@@ -53,6 +54,11 @@ export function watchRoutes(parts: {
     };
   };
 
+  /** Outputs that rules at this point switch. */
+  const outputsOf = (point: PointEntry): number[] => [
+    ...new Set((registry.thresholdsByPoint.get(point.id) ?? []).flatMap(({ rule }) => (rule.output === null ? [] : [rule.output]))),
+  ];
+
   bind(router, watch.history, ({ params, query }) => history(pointNamed(registry, params), query));
   bind(router, watch.record, async ({ params, query }) => {
     const point = pointNamed(registry, params);
@@ -80,7 +86,14 @@ export function watchRoutes(parts: {
       trials: trials.map(stretchOf),
       reportSeconds,
       alerts: alerts.map(alertView),
+      happenings: await happeningsAt(database, point, span),
+      switched: await switchedWithin(database, outputsOf(point), span),
     };
+  });
+  bind(router, watch.addNote, ({ params, body, me }) => addNote(database, pointNamed(registry, params), body, me?.name ?? ''));
+  bind(router, watch.removeNote, async ({ params, me }) => {
+    await removeNote(database, params.id, { name: me?.name ?? '', role: me?.role ?? '' });
+    return {};
   });
   bind(router, watch.quality, ({ query }) => qualityOf(database, registry, query.hours, Date.now()));
   bind(router, watch.shares, () => shares.list());

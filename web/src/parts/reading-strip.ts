@@ -39,6 +39,8 @@ const QUALITY_WORDS: Record<string, string> = {
   spike: 'a spike',
   stuck: 'stuck',
   rail: 'pinned at an end of its scale',
+  supply: 'supply too low',
+  fault: 'its sensor failed',
   'not-a-number': 'not a number',
 };
 

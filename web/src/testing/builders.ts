@@ -66,6 +66,8 @@ export const aPoint = (change: Partial<Point> = {}): Point =>
     calibrationDue: null,
     inherited: false,
     everySeconds: null,
+    judging: { physicalMin: -5, physicalMax: 105, spikeStep: 25, spikeWindow: null, stuckAfterSeconds: 43_200, restsAt: 100 },
+    judgingOfSheet: null,
     calibratesTo: { unit: change.unit ?? '%', min: change.min ?? 0, max: change.max ?? 100, decimals: change.decimals ?? 1 },
     ...change,
   });

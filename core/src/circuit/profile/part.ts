@@ -67,6 +67,8 @@ const partPointSchema = z.object({
   changesWithinHours: z.number().min(6).max(720).nullable().default(null),
   /** A value at which it may stand still all the same: saturated air, no wind, the dark. */
   restsAt: z.number().nullable().default(null),
+  /** What it gives in the place of a reading that failed, as its node sends it: a code, a zero that cannot be. */
+  faultValues: z.array(z.number()).max(8).default([]),
   /** It protects people, animals or the house (flood, frost): at most an hour between its signs of life. */
   protective: z.boolean().default(false),
   thresholds: z.array(defaultThresholdSchema).max(8).default([]),

@@ -24,6 +24,8 @@ export interface DraftPoint {
   readonly stuckAfterSeconds: number | null;
   /** A value at which it may stand still all the same. */
   readonly restsAt: number | null;
+  /** What its sensor gives in the place of a reading that failed, as its node sends it. */
+  readonly faultValues?: readonly number[];
   readonly derived: { readonly quantity: 'dew-point'; readonly from: string[] } | null;
   /** How a delay of its thresholds is finished: contacts and states say only when they change, and their value holds. */
   readonly confirm: Confirm;
@@ -174,6 +176,7 @@ function renamed(points: readonly DraftPoint[], changes: SheetDraft['points']): 
       raw: inOtherUnit(point.raw, change),
       spikeStep: point.spikeStep === null ? null : tidy(point.spikeStep * change.factor),
       restsAt: point.restsAt === null ? null : value(point.restsAt),
+      ...(point.faultValues && { faultValues: point.raw === null ? point.faultValues.map(value) : point.faultValues }),
       thresholds: point.thresholds.map((one) => ({ ...one, setpoint: value(one.setpoint), deadband: tidy(one.deadband * change.factor) })),
     };
   });

@@ -19,6 +19,7 @@ import { tripTests032 } from './032-trip-tests';
 import { timetables033 } from './033-timetables';
 import { references034 } from './034-references';
 import { alertLife036 } from './036-alert-life';
+import { judgedAndNoted038 } from './038-judged-and-noted';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -62,4 +63,5 @@ export const migrations: readonly Migration[] = [
   inherited035,
   alertLife036,
   nodeWays037,
+  judgedAndNoted038,
 ];

@@ -11,6 +11,7 @@ class NoChart {
   readonly overlays = input<readonly { label: string; shift: number }[]>([]);
   readonly limits = input<unknown>();
   readonly calibrations = input<unknown>();
+  readonly outputs = input<unknown>();
   readonly zone = input<unknown>();
   readonly label = input<unknown>();
   readonly ranged = output<{ from: number; to: number }>();
@@ -23,7 +24,7 @@ const row = (i: number, mean: number, more: { suspect?: number; bad?: number } =
   return [at, mean - 1, mean, mean + 1, 2, more.suspect ?? 0, more.bad ?? 0, 0, at, at + 30_000];
 };
 const record = (change: Partial<PointRecord> = {}): PointRecord => ({
-  ...{ point: POINT, from: NOON, to: NOON + 300_000, level: null, width: 60_000, reportSeconds: 30, alerts: [], trials: [] },
+  ...{ point: POINT, from: NOON, to: NOON + 300_000, level: null, width: 60_000, reportSeconds: 30, alerts: [], trials: [], happenings: [], switched: [] },
   stretches: [row(0, 60), row(1, 80, { suspect: 1 }), row(2, 70, { bad: 1 })],
   ...change,
 });

@@ -17,6 +17,8 @@ import { PointPicker } from '../../parts/point-picker';
 import { dayAndTime, wholeDate } from '../../parts/times';
 import { WatchPages } from '../watch-pages';
 import { RecordChart, type Overlay } from './record-chart';
+import { JudgingPanel } from './judging-panel';
+import { PointNotes } from './point-notes';
 import { beyondLimits, bucketsOf, missingIn } from './record-figures';
 import { because } from './why';
 import { type FigureRow, spanRows, readingRows } from './figure-rows';
@@ -38,7 +40,7 @@ const LEVEL_WORDS = { minute: 'minutes', quarter: 'quarters of an hour', day: 'd
 /** One point over any time: its record, its figures, what happened at it, and why it shows what it shows. */
 @Component({
   selector: 'dp-point-page',
-  imports: [MatButton, MatButtonToggleModule, MatCheckbox, PointPicker, RecordChart, RouterLink, WatchPages],
+  imports: [JudgingPanel, MatButton, MatButtonToggleModule, MatCheckbox, PointNotes, PointPicker, RecordChart, RouterLink, WatchPages],
   templateUrl: './point-page.html',
   styleUrl: './point-page.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -54,6 +56,8 @@ export class PointPage {
 
   protected readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly loaded = this.store.selectSignal(placeFeature.selectLoaded);
+  private readonly me = this.store.selectSignal(placeFeature.selectMe);
+  protected readonly maker = computed(() => this.me()?.role === 'maker');
   private readonly points = this.store.selectSignal(allPoints.selectAll);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   private readonly newest = this.store.selectSignal(allLatest.selectEntities);
@@ -187,6 +191,19 @@ export class PointPage {
       ? `${calibrate.exportCsv.path}?${new URLSearchParams({ points: `${point.node}/${point.name}`, from: String(from), to: String(to) }).toString()}`
       : '';
   });
+
+  /** What outputs are called that rules here switch. */
+  protected readonly outputs = computed(
+    () => new Map((this.record()?.switched ?? []).map(({ output }) => [output, this.besideTitle(output)])),
+  );
+  /** A note is of now, or of the middle of what is looked at. */
+  protected readonly noteAt = computed(() => {
+    const span = this.held();
+    return span ? Math.round((span.from + span.to) / 2) : Math.min(this.now(), this.clock.now());
+  });
+  protected again(): void {
+    this.fetched.reload();
+  }
 
   private fetchedNow() {
     return this.fetched.hasValue() ? this.fetched.value() : null;

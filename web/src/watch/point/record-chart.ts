@@ -12,11 +12,12 @@ import {
   viewChild,
 } from '@angular/core';
 import type { Data, Layout, PlotlyHTMLElement, Shape } from 'plotly.js-basic-dist-min';
-import { colourIn, LIMIT_COLOUR, loadPlotly, plain, shownAt, type PlotlyModule } from '../../parts/plot';
+import { colourIn, loadPlotly, plain, shownAt, type PlotlyModule } from '../../parts/plot';
 import { Theme } from '../../parts/theme';
 import { offsetsOf } from '../../parts/times';
 import { rangeOf } from '../../parts/trace-range';
 import { bucketsOf, missingIn } from './record-figures';
+import { laneShapes, LANES, laneWords } from './record-lanes';
 import { bandShapes } from '../../parts/trace-shapes';
 
 /** Another record laid over the first: another point, or the same one of an earlier time. */
@@ -28,13 +29,11 @@ export interface Overlay {
   readonly shift: number;
 }
 
-/** Share of the height that the lanes beneath take: alerts and calibrations. */
-const LANES = 0.16;
 /** Fewer stretches than this are seen as marks too: a line wants two. */
 const FEW = 40;
 const FONT = 'Martian Mono Variable';
 
-/** A record as lowest to highest with its mean, gaps as gaps, limits as bands; alerts and calibrations along the time axis. Dragged and zoomed. */
+/** A record as lowest to highest with its mean, gaps as gaps, limits as bands; what happened stands in lanes along the time axis. Dragged and zoomed. */
 @Component({
   selector: 'dp-record-chart',
   template: `<div #plot class="plot" role="img" [attr.aria-label]="label()"></div>`,
@@ -43,7 +42,7 @@ const FONT = 'Martian Mono Variable';
       display: block;
     }
     .plot {
-      height: 420px;
+      height: 470px;
     }
   `,
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -54,6 +53,8 @@ export class RecordChart implements OnDestroy {
   readonly overlays = input<readonly Overlay[]>([]);
   readonly limits = input<readonly Pick<Threshold, 'side' | 'setpoint' | 'severity'>[]>([]);
   readonly calibrations = input<readonly Pick<Calibration, 'from' | 'version' | 'withdrawnAt'>[]>([]);
+  /** What outputs are called that rules here switch, by their numbers. */
+  readonly outputs = input<ReadonlyMap<number, string>>(new Map());
   readonly zone = input('UTC');
   readonly label = input('Record');
   /** The span that somebody dragged or zoomed to, ms. */
@@ -70,6 +71,7 @@ export class RecordChart implements OnDestroy {
       this.overlays();
       this.limits();
       this.calibrations();
+      this.outputs();
       this.zone();
       this.theme.dark();
       void this.draw();
@@ -95,6 +97,7 @@ export class RecordChart implements OnDestroy {
     const offset = offsetsOf(this.zone());
     const at = (ms: number): string => shownAt(ms, offset);
     const buckets = bucketsOf(record);
+    const inLanes = { record, calibrations: this.calibrations(), outputs: this.outputs() };
     const { gaps } = missingIn(record, Date.now());
     const trials = record.trials.flatMap(([, low, , high]) => (low === null || high === null ? [] : [low, high]));
     const { range } = rangeOf([[...buckets.filter(({ count }) => count > 0).flatMap(({ low, high }) => [low, high]), ...trials]]);
@@ -133,9 +136,9 @@ export class RecordChart implements OnDestroy {
           ...{ type: 'rect', xref: 'x', x0: at(gap.from), x1: at(gap.to), yref: 'paper', y0: LANES + 0.03, y1: 1 },
           ...{ fillcolor: colour('--rule'), opacity: 0.18, line: { width: 0 }, layer: 'below' },
         })),
-        ...this.laneShapes(at, colour),
+        ...laneShapes(inLanes, { at, colour }),
       ],
-      annotations: this.laneWords(at, colour),
+      annotations: [...laneWords(inLanes, { at, colour }), ...this.limitWords(colour)],
       margin: { l: 41, r: units.length > 0 ? 64 : 18, t: 8, b: 38 },
       paper_bgcolor: 'rgba(0,0,0,0)',
       plot_bgcolor: 'rgba(0,0,0,0)',
@@ -226,60 +229,14 @@ export class RecordChart implements OnDestroy {
     ] as Data[];
   }
 
-  /** Alerts as blocks in the upper lane, from trip to clear; calibrations as posts through both. */
-  private laneShapes(at: (ms: number) => string, colour: (name: string) => string): Partial<Shape>[] {
-    const { alerts, from, to } = this.record();
-    const lane = { xref: 'paper', x0: 0, x1: 1, yref: 'paper', type: 'line', line: { color: colour('--hair'), width: 1 } } as const;
-    return [
-      { ...lane, y0: LANES * 0.55, y1: LANES * 0.55 },
-      { ...lane, y0: 0.02, y1: 0.02 },
-      ...alerts.map((alert): Partial<Shape> => ({
-        ...{ type: 'rect', xref: 'x', yref: 'paper', y0: LANES * 0.55, y1: LANES * 0.92 },
-        x0: at(Math.max(from, alert.trippedAt)),
-        x1: at(Math.min(to, alert.clearedAt ?? to)),
-        fillcolor: colour(LIMIT_COLOUR[alert.severity]),
-        opacity: 0.55,
-        line: { width: 1, color: colour(LIMIT_COLOUR[alert.severity]) },
-      })),
-      ...this.shownCalibrations().map((one): Partial<Shape> => ({
-        ...{ type: 'line', xref: 'x', x0: at(one.from), x1: at(one.from), yref: 'paper', y0: 0.02, y1: 1 },
-        line: { color: colour('--ink-2'), width: 1, dash: 'dash' },
-      })),
-    ];
-  }
-
-  private laneWords(at: (ms: number) => string, colour: (name: string) => string): Partial<Layout>['annotations'] {
-    const words = { xref: 'paper', x: 0, xanchor: 'left', yref: 'paper', yanchor: 'bottom', showarrow: false } as const;
-    const font = { size: 11, color: colour('--ink-2') };
+  /** Limits are said at their lines. */
+  private limitWords(colour: (name: string) => string): NonNullable<Layout['annotations']> {
     const { point } = this.record();
-    const limits = this.limits().map(({ side, setpoint, severity }) => ({
-      ...({
-        xref: 'paper',
-        x: 0.005,
-        xanchor: 'left',
-        yref: 'y',
-        y: setpoint,
-        yanchor: side === 'high' ? 'bottom' : 'top',
-        showarrow: false,
-        font,
-      } as const),
+    return this.limits().map(({ side, setpoint, severity }) => ({
+      ...({ xref: 'paper', x: 0.005, xanchor: 'left', yref: 'y', y: setpoint, showarrow: false } as const),
+      ...{ yanchor: side === 'high' ? ('bottom' as const) : ('top' as const), font: { size: 11, color: colour('--ink-2') } },
       text: `${severity} ${formatNumber(setpoint, point.decimals)}`,
     }));
-    const posts = this.shownCalibrations().map(({ from, version }) => ({
-      ...({ xref: 'x', x: at(from), xanchor: 'left', yref: 'paper', y: 0.02, yanchor: 'bottom', showarrow: false, font } as const),
-      text: ` version ${version}`,
-    }));
-    return [
-      { ...words, y: LANES * 0.55, text: 'alerts', font, opacity: this.record().alerts.length > 0 ? 0.4 : 1 },
-      { ...words, y: 0.02, text: 'calibration', font, opacity: posts.length > 0 ? 0.4 : 1 },
-      ...limits,
-      ...posts,
-    ];
-  }
-
-  private shownCalibrations(): readonly Pick<Calibration, 'from' | 'version'>[] {
-    const { from, to } = this.record();
-    return this.calibrations().filter((one) => one.withdrawnAt === null && one.from > from && one.from < to);
   }
 
   private listen(element: PlotlyHTMLElement, offset: (ms: number) => number): void {

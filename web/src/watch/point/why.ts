@@ -16,6 +16,8 @@ const REASONS: Record<string, string> = {
   spike: 'a jump away from the readings before it',
   stuck: 'exactly the same for longer than a healthy sensor stays so',
   rail: 'pinned at an end of what the converter can give',
+  supply: 'measured while its node’s supply was too low to be trusted',
+  fault: 'what its sensor gives where a reading failed',
 };
 
 /** One line of the answer to “why does this show that?”. */
