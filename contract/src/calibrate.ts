@@ -1,4 +1,4 @@
-import { CALIBRATION_METHODS, RECIPES } from '@dewpost/core/calibration';
+import { CALIBRATION_METHODS, lawSchema, RECIPES } from '@dewpost/core/calibration';
 import * as z from 'zod';
 import { endpoint, rawEndpoint, rowId } from './endpoint';
 import { pointSchema } from './plan-schemas';
@@ -9,6 +9,7 @@ export const captureSchema = z.object({ reference: finite, raw: finite });
 const curveSchema = z.union([
   z.object({ square: z.number(), about: z.number() }),
   z.object({ table: z.array(z.tuple([z.number(), z.number()]).readonly()).readonly() }),
+  z.object({ turn: z.number().positive() }),
 ]);
 
 export const calibrationSchema = z.object({
@@ -17,7 +18,12 @@ export const calibrationSchema = z.object({
   captures: z.array(captureSchema),
   /** Which way of several it was made, step by step; `null`: none of those. */
   recipe: z.string().nullable(),
-  /** value = gain · raw + offset, or (square · raw + gain) · raw + offset, or a table of [raw, value] followed in straight pieces. */
+  /** The law of physics that it follows; `null`: none. */
+  law: lawSchema.nullable().default(null),
+  /**
+   * value = gain · raw + offset, or (square · raw + gain) · raw + offset, or a table of [raw, value] followed in straight pieces, or a direction
+   * that begins anew past a whole turn.
+   */
   coefficients: z.object({ gain: z.number(), offset: z.number(), curve: curveSchema.nullable().optional() }),
   /** Standard uncertainty, in the point's unit. */
   uncertainty: z.number(),
@@ -76,31 +82,45 @@ export const calibrate = {
     summary:
       'Fit and keep a calibration from captures. `from` may lie in the past: what is stored from then on is converted anew from its raw values, which never change',
     params: byPoint,
-    body: z.object({
-      method: z.enum(CALIBRATION_METHODS),
-      captures: z.array(captureSchema).min(1, 'capture at least one value').max(100),
-      /** RFC 3339 or ms; now where it is left out. */
-      from: z.union([z.number(), z.string().max(40)]).optional(),
-      /** Standard uncertainty of the reference, in the point's unit. */
-      reference: z.number().min(0).max(1e9).default(0),
-      /** The instrument that the references were read from; its own uncertainty counts where it is the larger. */
-      instrument: rowId.nullable().default(null),
-      note: z.string().trim().max(200).default(''),
-      /** The way it was made, where it was one of those that lead step by step. */
-      recipe: z
-        .enum(RECIPES.map(({ id }) => id))
-        .nullable()
-        .default(null),
-      /** In so many months it is due again; left out: not at all. */
-      dueMonths: z.number().int('whole months').min(1, 'a month at least').max(120, 'ten years at most').nullable().default(null),
-      /** The newest version that was seen; another by now is a 409 with it. Left out: whatever is in force. */
-      after: z.number().int().min(0).optional(),
-    }),
+    body: z
+      .object({
+        method: z.enum(CALIBRATION_METHODS),
+        /** One at least, but for a law, which may be believed without any. */
+        captures: z.array(captureSchema).max(100),
+        /** The law that it follows, for the method `law`. */
+        law: lawSchema.nullable().default(null),
+        /** RFC 3339 or ms; now where it is left out. */
+        from: z.union([z.number(), z.string().max(40)]).optional(),
+        /** Standard uncertainty of the reference, in the point's unit. */
+        reference: z.number().min(0).max(1e9).default(0),
+        /** The instrument that the references were read from; its own uncertainty counts where it is the larger. */
+        instrument: rowId.nullable().default(null),
+        note: z.string().trim().max(200).default(''),
+        /** The way it was made, where it was one of those that lead step by step. */
+        recipe: z
+          .enum(RECIPES.map(({ id }) => id))
+          .nullable()
+          .default(null),
+        /** In so many months it is due again; left out: not at all. */
+        dueMonths: z.number().int('whole months').min(1, 'a month at least').max(120, 'ten years at most').nullable().default(null),
+        /** The newest version that was seen; another by now is a 409 with it. Left out: whatever is in force. */
+        after: z.number().int().min(0).optional(),
+      })
+      .refine(({ method, captures }) => method === 'law' || captures.length > 0, {
+        path: ['captures'],
+        message: 'capture at least one value',
+      })
+      .refine(({ method, law }) => (method === 'law') === (law !== null), {
+        path: ['law'],
+        message: 'a law goes with the method law, and with no other',
+      }),
     reply: calibrationSchema.extend({
       residuals: z.array(z.number()),
       rSquared: z.number().nullable(),
       /** What the fit of all others misses a capture by, root mean square; `null`: too few of them. */
       leaveOneOut: z.number().nullable(),
+      /** What its law was found to be, in words. */
+      words: z.string().default(''),
       reconverted: z.number().int(),
     }),
   }),

@@ -12,6 +12,11 @@ const ruleSchema = z.object({
   inputs: z.array(inputSchema).min(1, 'choose the points').max(8),
   /** Figures of the formula; what is left out is its usual one. */
   parameters: z.record(z.string().max(40), z.number()).default({}),
+  /** Rows of the table that it follows, where its formula wants one; both columns rise. */
+  pairs: z
+    .array(z.tuple([z.number().min(-1e9).max(1e9), z.number().min(-1e9).max(1e9)]))
+    .max(200, '200 rows at most')
+    .default([]),
   /** How old a reading of another input may be, s. What is only told when it changes stands however long. */
   toleranceSeconds: z.number().int().min(1, 'a second at least').max(86_400, 'a day at most').default(300),
 });

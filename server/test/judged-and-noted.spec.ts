@@ -141,19 +141,17 @@ describe('what happened beside the readings', () => {
       [4, 1],
     ] as const;
     const begin = span.from + 60_000;
-    await house
-      .database('reading')
-      .insert(
-        rows.map(([minute, value]) => ({
-          point_id: output,
-          at: new Date(begin + minute * 60_000),
-          raw: value,
-          value,
-          quality: 0,
-          flags: 0,
-          reason: 0,
-        })),
-      );
+    await house.database('reading').insert(
+      rows.map(([minute, value]) => ({
+        point_id: output,
+        at: new Date(begin + minute * 60_000),
+        raw: value,
+        value,
+        quality: 0,
+        flags: 0,
+        reason: 0,
+      })),
+    );
     expect((await record()).switched).toEqual([
       { output, from: begin + 240_000, to: null },
       { output, from: begin + 60_000, to: begin + 180_000 },

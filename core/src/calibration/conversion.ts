@@ -1,9 +1,11 @@
 /**
- * What bends a conversion: a square term, `about` a raw value in the middle of its captures, or a table of [raw, value] with rising raw values
- * that is followed in straight pieces.
+ * What bends a conversion: a square term, `about` a raw value in the middle of its captures; a table of [raw, value] with rising raw values
+ * that is followed in straight pieces; or a whole turn (360 of a direction), past which it begins anew at zero.
  */
 export type Curve =
-  { readonly square: number; readonly about: number } | { readonly table: readonly (readonly [raw: number, value: number])[] };
+  | { readonly square: number; readonly about: number }
+  | { readonly table: readonly (readonly [raw: number, value: number])[] }
+  | { readonly turn: number };
 
 /** value = gain · raw + offset, or what its curve says; of a table gain and offset are those of the line through its ends. */
 export interface Coefficients {
@@ -19,26 +21,43 @@ export interface Piece {
   readonly square: number;
   readonly gain: number;
   readonly offset: number;
+  /** What the result is taken within, from zero on; `null`: it may be anything. */
+  readonly turn: number | null;
 }
 
 /** A conversion in pieces, in order, without gaps from minus to plus infinity: past its ends a table goes on as its last piece does. */
 export function piecesOf({ gain, offset, curve }: Coefficients): Piece[] {
-  if (!curve || 'square' in curve) return [{ from: -Infinity, to: Infinity, square: curve?.square ?? 0, gain, offset }];
+  const everywhere = { from: -Infinity, to: Infinity, square: 0, gain, offset, turn: null };
+  if (!curve) return [everywhere];
+  if ('square' in curve) return [{ ...everywhere, square: curve.square }];
+  if ('turn' in curve) return [{ ...everywhere, turn: curve.turn }];
   const { table } = curve;
   return table.slice(1).map(([raw, value], i) => {
     const [before, from] = table[i] ?? [raw, value];
     const slope = (value - from) / (raw - before);
     const last = i === table.length - 2;
-    return { from: i === 0 ? -Infinity : before, to: last ? Infinity : raw, square: 0, gain: slope, offset: from - slope * before };
+    return {
+      from: i === 0 ? -Infinity : before,
+      to: last ? Infinity : raw,
+      square: 0,
+      gain: slope,
+      offset: from - slope * before,
+      turn: null,
+    };
   });
 }
+
+/** The same direction, from zero on to below a whole turn. */
+export const withinTurn = (value: number, turn: number): number => value - turn * Math.floor(value / turn);
 
 /** A raw value as the point's unit has it. */
 export function calibrated(coefficients: Coefficients, raw: number): number {
   const { gain, offset, curve } = coefficients;
   if (!curve) return gain * raw + offset;
   const piece = piecesOf(coefficients).find(({ from, to }) => raw >= from && raw < to);
-  return piece ? (piece.square * raw + piece.gain) * raw + piece.offset : NaN;
+  if (!piece) return NaN;
+  const value = (piece.square * raw + piece.gain) * raw + piece.offset;
+  return piece.turn === null ? value : withinTurn(value, piece.turn);
 }
 
 /**
@@ -52,6 +71,7 @@ export function rawOf(coefficients: Coefficients, value: number): number {
     const side = Math.sign(2 * curve.square * curve.about + gain);
     return (-gain + side * Math.sqrt(Math.max(0, under))) / (2 * curve.square);
   }
+  if (curve && 'turn' in curve) return withinTurn((value - offset) / gain, curve.turn / gain);
   const pieces = piecesOf(coefficients);
   for (const { from, to, gain: steep, offset: shift } of pieces) {
     const raw = (value - shift) / steep;
@@ -70,5 +90,6 @@ export function slopeAt(coefficients: Coefficients, raw: number): number {
 export function shifted({ gain, offset, curve }: Coefficients, by: number): Coefficients {
   if (!curve) return { gain, offset: offset + by };
   if ('square' in curve) return { gain, offset: offset + by, curve };
+  if ('turn' in curve) return { gain, offset: withinTurn(offset + by, curve.turn), curve };
   return { gain, offset: offset + by, curve: { table: curve.table.map(([raw, value]) => [raw, value + by] as const) } };
 }

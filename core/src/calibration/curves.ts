@@ -75,6 +75,10 @@ export function turnsAt(coefficients: Coefficients, captures: readonly Capture[]
   return top > Math.min(...raws) && top < Math.max(...raws) ? top : null;
 }
 
-/** The steepest that it is among its captures. */
-export const steepest = (coefficients: Coefficients, captures: readonly Capture[]): number =>
-  Math.max(...captures.map(({ raw }) => Math.abs(slopeAt(coefficients, raw))));
+/** The steepest that it is among its captures; without any, in the middle of its table. */
+export function steepest(coefficients: Coefficients, captures: readonly Capture[]): number {
+  const { curve, gain } = coefficients;
+  if (captures.length > 0) return Math.max(...captures.map(({ raw }) => Math.abs(slopeAt(coefficients, raw))));
+  const middle = curve && 'table' in curve ? curve.table[curve.table.length >> 1] : undefined;
+  return Math.abs(middle ? slopeAt(coefficients, middle[0]) : gain);
+}

@@ -1,12 +1,14 @@
 import { calibrated, shifted, slopeAt, type Coefficients } from './conversion';
 import type { Capture } from './capture';
+import { byLaw, type Law } from './laws';
 import { leaveOneOut, parabola, steepest, tableThrough, throughZero, turnsAt } from './curves';
 
 /**
  * `offset`: one or more captures, the shape stays. `gain`: a line through zero. `two-point`: a line through two. `linear`: least squares through
- * three and more. `quadratic`: a parabola through four and more. `table`: straight pieces from capture to capture.
+ * three and more. `quadratic`: a parabola through four and more. `table`: straight pieces from capture to capture. `law`: what physics says of the
+ * part, with or without captures that trim it.
  */
-export const CALIBRATION_METHODS = ['offset', 'gain', 'two-point', 'linear', 'quadratic', 'table'] as const;
+export const CALIBRATION_METHODS = ['offset', 'gain', 'two-point', 'linear', 'quadratic', 'table', 'law'] as const;
 export type CalibrationMethod = (typeof CALIBRATION_METHODS)[number];
 
 export interface Fitted {
@@ -19,6 +21,8 @@ export interface Fitted {
   readonly rSquared: number | null;
   /** What the fit of all others misses a capture by, root mean square, in the point's unit; `null`: too few of them. */
   readonly leaveOneOut: number | null;
+  /** What a law was found to be, in words. */
+  readonly words?: string;
 }
 
 /** Least squares of y on x, by centred sums in two passes. */
@@ -67,6 +71,12 @@ interface FitOptions {
   readonly rawStep?: number;
   readonly kept?: Coefficients;
   readonly reference?: number;
+  /** A direction: a whole turn is where it begins anew. */
+  readonly turn?: number;
+  /** The law that is followed, over what is measured and within what can be sent. */
+  readonly law?: Law | null;
+  readonly over?: { readonly min: number; readonly max: number };
+  readonly within?: { readonly min: number; readonly max: number };
 }
 type Fit = (some: readonly Capture[]) => Coefficients | null;
 
@@ -83,7 +93,8 @@ const line: Fit = (captures) => {
 export function fitCalibration(method: CalibrationMethod, captures: readonly Capture[], options: FitOptions): Fitted | string {
   if (captures.some(({ raw, reference: at }) => !Number.isFinite(raw) || !Number.isFinite(at))) return 'a capture is no number';
   const raws = captures.map(({ raw }) => raw);
-  if (method === 'offset') return offsetOf(captures, options);
+  if (method === 'offset') return options.turn === undefined ? offsetOf(captures, options) : turnedBy(captures, options, options.turn);
+  if (method === 'law') return lawOf(captures, options);
   if (method === 'gain') {
     if (captures.length === 0) return 'capture at least one value beside its reference';
     if (raws.every((raw) => raw === 0)) return 'the sensor says zero: a factor wants a value far from it';
@@ -128,6 +139,47 @@ function offsetOf(captures: readonly Capture[], { kept = AS_IT_COMES, reference 
     residuals: misses.map((miss) => miss - shift),
     rSquared: null,
     leaveOneOut: null,
+  };
+}
+
+/** A direction that is turned by what it misses: misses are means on a circle (a north of 359° and one of 1° lie two apart). */
+function turnedBy(
+  captures: readonly Capture[],
+  { kept = AS_IT_COMES, reference = 0, ...steps }: FitOptions,
+  turn: number,
+): Fitted | string {
+  if (captures.length === 0) return 'capture at least one value beside its reference';
+  const before: Coefficients = { ...kept, curve: { turn } };
+  const misses = captures.map(({ raw, reference: at }) => ((at - calibrated(before, raw)) / turn) * 2 * Math.PI);
+  const mean = (of: (angle: number) => number): number => misses.reduce((sum, miss) => sum + of(miss), 0) / misses.length;
+  const [sine, cosine] = [mean(Math.sin), mean(Math.cos)];
+  if (Math.hypot(sine, cosine) < LEAST_AGREED) return 'the captures turn it to different sides: look whether one of them was mixed up';
+  // The last digits are those of the sines, not of the vane.
+  const shift = Number(((Math.atan2(sine, cosine) / (2 * Math.PI)) * turn).toFixed(9));
+  const residuals = misses.map((miss) => nearest((miss / (2 * Math.PI)) * turn - shift, turn));
+  const spread = misses.length < 2 ? 0 : Math.sqrt(residuals.reduce((sum, miss) => sum + miss * miss, 0) / (misses.length - 1));
+  return {
+    coefficients: shifted(before, shift),
+    uncertainty: root(resolutionOf(steps, Math.abs(before.gain)), spread / Math.sqrt(misses.length), reference),
+    ...{ residuals, rSquared: null, leaveOneOut: null },
+  };
+}
+/** Below that the directions of the misses say nothing together (length of their mean, 0 … 1). */
+const LEAST_AGREED = 0.5;
+const nearest = (angle: number, turn: number): number => angle - turn * Math.round(angle / turn);
+
+function lawOf(captures: readonly Capture[], options: FitOptions): Fitted | string {
+  const { law, over, within = { min: -Infinity, max: Infinity }, reference = 0 } = options;
+  if (!law || !over) return 'say which law it follows';
+  const found = byLaw(law, captures, over, within);
+  if (typeof found === 'string') return found;
+  const { coefficients, own, words } = found;
+  const residuals = captures.map(({ raw, reference: at }) => at - calibrated(coefficients, raw));
+  const spread = residuals.length < 2 ? 0 : Math.sqrt(residuals.reduce((sum, miss) => sum + miss * miss, 0) / (residuals.length - 1));
+  return {
+    coefficients,
+    uncertainty: root(resolutionOf(options, steepest(coefficients, captures)), spread, own, captures.length > 0 ? reference : 0),
+    ...{ residuals, rSquared: null, leaveOneOut: null, words },
   };
 }
 

@@ -1,9 +1,11 @@
 export type { Capture } from './capture';
-export { calibrated, piecesOf, rawOf, type Coefficients, type Curve, type Piece } from './conversion';
+export { calibrated, piecesOf, rawOf, withinTurn, type Coefficients, type Curve, type Piece } from './conversion';
 export * from './fit';
 export * from './side-by-side';
 export * from './tank';
 export * from './raw';
-export { RECIPES, recipesFor, type Recipe, type RecipeFigure, type RecipeStep } from './recipes';
+export { RECIPES, recipesFor } from './recipes';
+export type { CalibratedPoint, Recipe, RecipeFigure, RecipeStep } from './recipe';
+export { lawSchema, type Law } from './laws';
 export { bucketLitresPerMinute, pouredMillimetres, saltHumidity, sampleWaterPercent, type SaturatedSalt } from './references';
 export * from './instrument';

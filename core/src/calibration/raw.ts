@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { calibrated, slopeAt, type Coefficients } from './conversion';
 import { fitCalibration, inForceAt, type CalibrationMethod, type Fitted } from './fit';
 import type { Capture } from './capture';
+import type { Law } from './laws';
 
 /**
  * What a node sends for a point where that is not the point's own unit: counts, millivolts, ohms, pulses. `nominal` is what its build sheet
@@ -62,6 +63,7 @@ export const rawScale = ({ unit, min, max, step }: RawScale): Scale => ({
 });
 
 const AS_IT_COMES: Coefficients = { gain: 1, offset: 0 };
+const TURN = 360;
 
 /** How a raw value measured at a time (ms) becomes the point's value; as it comes where nothing converts it. */
 export const conversionAt = (raw: RawScale | null, versions: readonly Version[], at: number): Coefficients =>
@@ -76,21 +78,30 @@ export const valueAt = (raw: RawScale | null, versions: readonly Version[], at: 
  * `at`: whose slope an offset keeps, ms; `reference`: the standard uncertainty of the reference, in the point's unit.
  */
 export function fitPoint(
-  point: Scale & { readonly raw: RawScale | null },
+  point: Scale & { readonly raw: RawScale | null; readonly physicalMin?: number; readonly physicalMax?: number },
   versions: readonly Version[],
   at: number,
-  { method, captures, reference = 0 }: { method: CalibrationMethod; captures: readonly Capture[]; reference?: number },
+  {
+    method,
+    captures,
+    reference = 0,
+    law = null,
+  }: { method: CalibrationMethod; captures: readonly Capture[]; reference?: number; law?: Law | null },
 ): Fitted | string {
-  const { raw, unit, decimals } = point;
+  const { raw, unit, decimals, min, max } = point;
   const step = 10 ** -decimals;
   const kept = conversionAt(raw, versions, at);
-  if (raw === null) return fitCalibration(method, captures, { step, reference, kept });
+  // A direction: past north it begins anew.
+  const turn = unit === '°' && min === 0 && max === TURN ? { turn: TURN } : {};
+  if (raw === null && method === 'law') return `its node sends ${unit} already: what it measures follows no law here`;
+  if (raw === null) return fitCalibration(method, captures, { step, reference, kept, ...turn });
   if (method === 'offset' && isUncalibrated(raw, versions))
     return `one reference cannot make ${unit} of ${raw.unit}: capture two, as far apart as you can`;
   const beyond = captures.find((capture) => judgeRaw(raw, capture.raw) !== null);
   if (beyond) return `${beyond.raw} ${raw.unit} is at the end of what the converter can give: look at the wire before calibrating`;
-  const fitted = fitCalibration(method, captures, { step, rawStep: raw.step, kept, reference });
-  if (typeof fitted === 'string' || raw.direction === null) return fitted;
+  const over = { min: point.physicalMin ?? min, max: point.physicalMax ?? max };
+  const fitted = fitCalibration(method, captures, { step, rawStep: raw.step, kept, reference, ...turn, law, over, within: raw });
+  if (typeof fitted === 'string' || raw.direction === null || captures.length === 0) return fitted;
   // What was fitted never turns back among its captures.
   const slope = slopeAt(fitted.coefficients, captures[0]?.raw ?? 0);
   if (slope < 0 === (raw.direction === 'falls')) return fitted;

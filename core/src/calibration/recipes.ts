@@ -1,70 +1,14 @@
 import { fromQnhHectopascals } from '../pressure';
-import type { Capture } from './capture';
-import type { CalibrationMethod, Fitted } from './fit';
 import { bucketLitresPerMinute, pouredMillimetres, saltHumidity, sampleWaterPercent } from './references';
 
-/** A figure that is asked for beside a capture. */
-export interface RecipeFigure {
-  readonly name: string;
-  readonly label: string;
-  readonly unit: string;
-  readonly usual: number | null;
-  readonly min: number;
-  readonly max: number;
-}
-
-/** One capture of a recipe: what to do, and what the reference is then. */
-export interface RecipeStep {
-  readonly title: string;
-  readonly hand: string;
-  /** What is asked for; the reference follows from it. Nothing: it is known. */
-  readonly figures: readonly RecipeFigure[];
-  /** The reference in the point's unit; `null`: the figures cannot be. */
-  reference(figures: Readonly<Record<string, number>>): number | null;
-  /** A counter that runs on: its value before is taken off the one after. */
-  readonly counts?: boolean;
-}
-
-/** A way to calibrate what is measured, step by step, as people of that trade do it. */
-export interface Recipe {
-  readonly id: string;
-  readonly title: string;
-  readonly method: CalibrationMethod;
-  /** Is it for points of this unit and name? */
-  fits(point: { readonly unit: string; readonly name: string }): boolean;
-  /** A danger of it, said once. */
-  readonly caution: string | null;
-  /** Standard uncertainty of the reference, in the point's unit; 0: the person's own. */
-  readonly reference: number;
-  readonly steps: readonly RecipeStep[];
-  /** What the result tells beside itself, in words; `null`: nothing. */
-  remark?(captures: readonly Capture[], fitted: Fitted): string | null;
-}
-
-const figure = (name: string, label: string, unit: string, usual: number | null, min: number, max: number): RecipeFigure => ({
-  name,
-  label,
-  unit,
-  usual,
-  min,
-  max,
-});
-const shows = (label: string, unit: string, min: number, max: number): Pick<RecipeStep, 'figures' | 'reference'> => ({
-  figures: [figure('shows', label, unit, null, min, max)],
-  reference: (given) => given['shows'] ?? null,
-});
-const known = (value: number): Pick<RecipeStep, 'figures' | 'reference'> => ({ figures: [], reference: () => value });
+import { called, figure, known, shows, type CalibratedPoint, type Recipe, type RecipeStep } from './recipe';
+import { LAW_RECIPES } from './recipes-of-laws';
 const salt = (which: Parameters<typeof saltHumidity>[0], title: string): RecipeStep => ({
   title,
   hand: `Put the sensor into a closed jar over a slurry of ${which} and water, salt left undissolved, nothing of it touching the sensor. Wait some hours until it has settled, the temperature steady.`,
   figures: [figure('celsius', 'Temperature in the jar', '°C', 20, 5, 40)],
   reference: ({ celsius = NaN }) => saltHumidity(which, celsius),
 });
-const called =
-  (pattern: RegExp, ...units: readonly string[]) =>
-  ({ unit, name }: { readonly unit: string; readonly name: string }) =>
-    units.includes(unit) && pattern.test(name);
-
 /** A missing common ground lifts what is measured by a diode's drop, whatever is measured. Common practice. */
 const DIODE_VOLTS = [0.5, 0.8] as const;
 
@@ -223,6 +167,19 @@ export const RECIPES: readonly Recipe[] = [
     ],
   },
   {
+    ...{ id: 'north', title: 'where its north is', method: 'offset', reference: 3 },
+    fits: ({ unit, name }) => unit === '°' && /direction|vane/.test(name),
+    caution: 'On a mast or a roof: secured against a fall, not alone, and never with a storm near.',
+    steps: [
+      {
+        title: 'Held to a bearing',
+        hand: 'Hold the vane so that its nose points where wind would come from: to a mark whose bearing you know from a map. A compass tells magnetic north: add its declination, and keep it away from iron.',
+        figures: [figure('bearing', 'True bearing it points to', '°', 0, 0, 360)],
+        reference: ({ bearing = NaN }) => bearing,
+      },
+    ],
+  },
+  {
     ...{ id: 'depth', title: 'two depths with a rule', method: 'two-point', reference: 0 },
     fits: ({ unit, name }) => ['cm', 'm', 'mm', '%'].includes(unit) && /level|depth|distance|tank/.test(name),
     caution: 'Nobody into a tank or a pit alone, nor without a test of its air; covers back on.',
@@ -231,7 +188,8 @@ export const RECIPES: readonly Recipe[] = [
       { title: 'High', hand: 'As full as it gets, not within the sensor’s blind zone.', ...shows('Depth', '', -10_000, 10_000) },
     ],
   },
+  ...LAW_RECIPES,
 ];
 
 /** Ways to calibrate a point of this unit and name, in the order they are offered. */
-export const recipesFor = (point: { readonly unit: string; readonly name: string }): Recipe[] => RECIPES.filter((one) => one.fits(point));
+export const recipesFor = (point: CalibratedPoint): Recipe[] => RECIPES.filter((one) => one.fits(point));

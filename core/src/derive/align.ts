@@ -1,5 +1,5 @@
 import { unitChange } from '../quantity';
-import type { Formula, Sample } from './formula';
+import type { Formula, Pairs, Sample } from './formula';
 
 /** A time at which a computed point has a value: the first input's reading, and what the others showed then, `null` where that is too old. */
 export interface Moment extends Sample {
@@ -44,6 +44,16 @@ export function inputsProblem(formula: Formula, units: readonly string[]): strin
   return null;
 }
 
+/** What is wrong with the table of a formula, in words; `null`: nothing. */
+export function pairsProblem({ title, pairs: wanted }: Formula, pairs: Pairs): string | null {
+  if (!wanted) return pairs.length === 0 ? null : `${title} follows no table.`;
+  if (pairs.length < 2) return `${title} wants a table of two rows at least: ${wanted.from} and ${wanted.to.toLowerCase()} in each.`;
+  const turns = pairs.findIndex(([from, to], i) => i > 0 && (from <= (pairs[i - 1]?.[0] ?? from) || to < (pairs[i - 1]?.[1] ?? to)));
+  return turns === -1
+    ? null
+    : `Row ${turns + 1} of the table (${pairs[turns]?.join(' and ') ?? ''}) does not lie above the one before: both columns rise.`;
+}
+
 /**
  * Computes a point at each moment, in order of time. `samples` are the first input's readings from before the first moment's window on, all of
  * them; `units` those of the inputs in order. Moments without a value are left out. Whatever order readings came in, the result is the same.
@@ -55,12 +65,14 @@ export function computeAt(
     samples,
     units,
     parameters,
+    pairs = [],
     midnight,
   }: {
     readonly moments: readonly Moment[];
     readonly samples: readonly Sample[];
     readonly units: readonly string[];
     readonly parameters: Readonly<Record<string, number>>;
+    readonly pairs?: Pairs;
     readonly midnight: (at: number) => number;
   },
 ): Sample[] {
@@ -76,7 +88,7 @@ export function computeAt(
     while (to < told.length && (told[to]?.at ?? Infinity) <= at) to++;
     // Midnight and a window's begin only go forward.
     while (from < to && (told[from]?.at ?? Infinity) < begins) from++;
-    const result = formula.compute({ values, window: told.slice(from, to), before: told[from - 1] ?? null, begins, parameters });
+    const result = formula.compute({ values, window: told.slice(from, to), before: told[from - 1] ?? null, begins, parameters, pairs });
     if (result !== null && Number.isFinite(result)) made.push({ at, value: result });
   }
   return made;

@@ -1,6 +1,18 @@
 import fc from 'fast-check';
 import { dewPointCelsius } from '../air';
-import { computeAt, FORMULAS, formulaNamed, inputsProblem, shownOver, windowBegin, type Formula, type Moment, type Sample } from '.';
+import {
+  computeAt,
+  FORMULAS,
+  formulaNamed,
+  inputsProblem,
+  pairsProblem,
+  shownOver,
+  windowBegin,
+  type Formula,
+  type Moment,
+  type Pairs,
+  type Sample,
+} from '.';
 
 const HOUR = 3_600_000;
 const DAY = 24 * HOUR;
@@ -173,4 +185,76 @@ it('computed a piece at a time or all at once, it comes to the same', () => {
       },
     ),
   );
+});
+
+describe('what a tank holds', () => {
+  const litres = (id: string, level: number, parameters: Record<string, number> = {}, pairs: Pairs = []): number | undefined => {
+    const usual = Object.fromEntries(named(id).parameters.map((one) => [one.name, one.usual]));
+    const moments = [{ at: T0, value: level, others: [] }];
+    return computeAt(named(id), { moments, samples: [], units: ['cm'], parameters: { ...usual, ...parameters }, pairs, midnight })[0]
+      ?.value;
+  };
+  it('by its shape: a cone is a third of its cylinder, a sphere is half at half', () => {
+    expect(litres('tank-box', 50, { length: 100, width: 200 })).toBeCloseTo(1000, 9);
+    expect(litres('tank-standing', 100, { diameter: 100 })).toBeCloseTo((Math.PI / 4) * 1000, 9);
+    expect(litres('tank-lying', 50, { diameter: 100, length: 200 })).toBeCloseTo((Math.PI / 4) * 1000, 9);
+    expect(litres('tank-cone', 40, { diameter: 100, cone: 40 })).toBeCloseTo(((Math.PI / 4) * 400) / 3, 9);
+    expect(litres('tank-sphere', 50, { diameter: 100 })).toBeCloseTo((Math.PI / 12) * 1000, 9);
+    expect([litres('tank-lying', 101), litres('tank-sphere', 101), litres('tank-box', -1)]).toEqual([undefined, undefined, undefined]);
+  });
+  it('by its strapping table: straight between its rows, held at its ends; without one by nothing', () => {
+    const table: Pairs = [
+      [0, 0],
+      [40, 180],
+      [90, 480],
+    ];
+    expect([0, 20, 65, 90, 120].map((level) => litres('tank-table', level, {}, table))).toEqual([0, 90, 330, 480, 480]);
+    expect(litres('tank-table', 20)).toBeUndefined();
+  });
+  it('a table that turns back, is too short, or stands where none is wanted is refused, in words', () => {
+    const table = named('tank-table');
+    expect(pairsProblem(table, [[0, 0]])).toMatch(/two rows at least: Level, cm and litres in each/);
+    expect(
+      pairsProblem(table, [
+        [0, 0],
+        [40, 180],
+        [40, 190],
+      ]),
+    ).toMatch(/Row 3 of the table \(40 and 190\) does not lie above/);
+    expect(
+      pairsProblem(table, [
+        [0, 10],
+        [40, 9],
+      ]),
+    ).toMatch(/Row 2/);
+    expect(pairsProblem(named('sum'), [[0, 0]])).toBe('Sum follows no table.');
+    expect(
+      pairsProblem(table, [
+        [0, 0],
+        [40, 0],
+      ]),
+    ).toBeNull();
+  });
+  it('as percent of full', () => {
+    const moments = [{ at: T0, value: 250, others: [] }];
+    expect(computeAt(named('share-of-full'), { moments, samples: [], units: ['l'], parameters: { full: 1000 }, midnight })[0]?.value).toBe(
+      25,
+    );
+  });
+});
+
+describe('less what a temperature adds', () => {
+  const weigh = (value: number, celsius: number, unit: string, parameters: Record<string, number>): number | undefined =>
+    computeAt(named('at-one-temperature'), {
+      ...{ moments: [{ at: T0, value, others: [celsius] }], samples: [], units: ['kg', unit], parameters, midnight },
+    })[0]?.value;
+  it('a scale that showed 20.0 kg at 5 °C and 20.4 kg at 25 °C shows one load alike at any of them', () => {
+    const seen = { cold: 5, 'shown-cold': 20, warm: 25, 'shown-warm': 20.4 };
+    for (const celsius of [-5, 5, 15, 30]) expect(weigh(20 + 0.02 * (celsius - 5), celsius, '°C', seen)).toBeCloseTo(20, 9);
+    // Told in °F it is the same temperature.
+    expect(weigh(20.4, 77, '°F', seen)).toBeCloseTo(20, 9);
+  });
+  it('two temperatures that lie too near each other say nothing', () => {
+    expect(weigh(20, 20, '°C', { cold: 20, 'shown-cold': 20, warm: 22, 'shown-warm': 20.4 })).toBeUndefined();
+  });
 });

@@ -31,7 +31,12 @@ export interface Given {
   /** When the window begins, ms. */
   readonly begins: number;
   readonly parameters: Readonly<Record<string, number>>;
+  /** A table that it follows, rising in both, where it wants one. */
+  readonly pairs: Pairs;
 }
+
+/** Rows of a table, from and to. */
+export type Pairs = readonly (readonly [from: number, to: number])[];
 
 /** How a point is computed from others. */
 export interface Formula {
@@ -42,6 +47,8 @@ export interface Formula {
   /** May the last input come more than once, up to so many in all? */
   readonly mostInputs: number;
   readonly parameters: readonly FormulaParameter[];
+  /** What the two columns of the table are called that it follows; left out: it follows none. */
+  readonly pairs?: { readonly from: string; readonly to: string };
   /** How far it looks back: not at all, so many seconds (or a parameter's minutes), or since the site's midnight. */
   readonly window:
     | { readonly kind: 'none' }

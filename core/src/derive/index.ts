@@ -1,3 +1,3 @@
-export { computeAt, inputsProblem, shownOver, windowBegin, type Moment } from './align';
+export { computeAt, inputsProblem, pairsProblem, shownOver, windowBegin, type Moment } from './align';
 export { FORMULAS, formulaNamed } from './formulas';
-export type { Formula, FormulaInput, FormulaParameter, Sample } from './formula';
+export type { Pairs, Formula, FormulaInput, FormulaParameter, Sample } from './formula';

@@ -1,21 +1,7 @@
-import { boxLitres, lyingCylinderLitres, standingCylinderLitres } from '../calibration';
 import { lineThrough } from '../sensors';
 import { beganIn, betweenHours, countedIn, heldHours, slopePerHour } from './day';
-import type { Formula, FormulaInput, FormulaParameter } from './formula';
-import { ANY, at, formula, GAP, gapOf, LEVEL, MINUTES, of, parameter, TEMPERATURE } from './make';
-
-const tank = (id: string, title: string, parameters: readonly FormulaParameter[], kind: 'box' | 'standing' | 'lying'): Formula =>
-  formula({
-    ...{ id, title, group: 'water', inputs: [LEVEL], parameters, unit: () => 'l', decimals: 0, range: [0, 2000] },
-    source: 'volume of the shape, exact; dimensions within',
-    compute: (given) => {
-      const metres = at(given, 0) / 100;
-      const [a, b] = parameters.map(({ name }) => of(given, name) / 100) as [number, number];
-      if (!(metres >= 0)) return null;
-      if (kind === 'box') return boxLitres(a, b, metres);
-      return kind === 'standing' ? standingCylinderLitres(a, metres) : metres <= a ? lyingCylinderLitres(a, b, metres) : null;
-    },
-  });
+import type { Formula, FormulaInput } from './formula';
+import { ANY, at, formula, GAP, gapOf, MINUTES, of, parameter, TEMPERATURE } from './make';
 
 /** What a rate comes to since midnight: the area under it. */
 const areaToday = (id: string, what: string, input: FormulaInput, unit: string, shown: Pick<Formula, 'decimals' | 'range'>): Formula =>
@@ -79,21 +65,11 @@ function percentByVolts(volts: number, chemistry: number): number | null {
   return lineThrough(volts, curve[upper - 1] ?? first, curve[upper] ?? last);
 }
 
-/** Formulas of water, power, counts, contacts, and of any figures. */
+/** A coefficient of temperature wants two temperatures so far apart, K. Common practice. */
+const LEAST_APART = 5;
+
+/** Formulas of power, counts, contacts, and of any figures. */
 export const OF_FIGURES: readonly Formula[] = [
-  tank(
-    'tank-box',
-    'Litres in a box',
-    [parameter('length', 'Length', 'cm', 100, 1, 5000), parameter('width', 'Width', 'cm', 100, 1, 5000)],
-    'box',
-  ),
-  tank('tank-standing', 'Litres in a standing cylinder', [parameter('diameter', 'Diameter', 'cm', 100, 1, 5000)], 'standing'),
-  tank(
-    'tank-lying',
-    'Litres in a lying cylinder',
-    [parameter('diameter', 'Diameter', 'cm', 100, 1, 5000), parameter('length', 'Length', 'cm', 200, 1, 5000)],
-    'lying',
-  ),
   formula({
     ...{ id: 'counted-today', title: 'Counted since midnight', group: 'counts and contacts', unit: (first: string) => first, decimals: 1 },
     ...{ inputs: [{ name: 'counter', label: 'Counter', unit: null }], range: [0, 1000], window: { kind: 'day' } },
@@ -164,6 +140,33 @@ export const OF_FIGURES: readonly Formula[] = [
     },
     ...{ decimals: 1, range: [-10, 10], source: 'the first less the second' },
     compute: (given) => at(given, 0) - at(given, 1),
+  }),
+  formula({
+    ...{
+      id: 'at-one-temperature',
+      title: 'Less what its temperature adds',
+      group: 'any figures',
+      inputs: [ANY, { ...TEMPERATURE, label: 'Temperature of the sensor' }],
+      unit: (first: string) => first,
+    },
+    ...{
+      decimals: 2,
+      range: 'of its inputs',
+      source: 'less a straight share of the temperature, by two readings of one load at two temperatures',
+    },
+    parameters: [
+      parameter('cold', 'Cold, it was', '°C', 5, -40, 80),
+      parameter('shown-cold', 'and showed', '', 0, -1e9, 1e9),
+      parameter('warm', 'Warm, it was', '°C', 25, -40, 80),
+      parameter('shown-warm', 'and showed, of the same load,', '', 0, -1e9, 1e9),
+    ],
+    compute: (given) => {
+      const [cold, warm] = [of(given, 'cold'), of(given, 'warm')];
+      // Two readings too near each other say nothing of a temperature.
+      if (Math.abs(warm - cold) < LEAST_APART) return null;
+      const perDegree = (of(given, 'shown-warm') - of(given, 'shown-cold')) / (warm - cold);
+      return at(given, 0) - perDegree * (at(given, 1) - cold);
+    },
   }),
   formula({
     ...{

@@ -69,6 +69,9 @@ export function platinumCelsius(ohms: number, atZero = 100): number | null {
 /** What class A of platinum resistors is allowed, ± °C. Source: IEC 60751. */
 export const classAToleranceKelvin = (celsius: number): number => 0.15 + 0.002 * Math.abs(celsius);
 
+/** What class B of platinum resistors is allowed, ± °C. Source: IEC 60751. */
+export const classBToleranceKelvin = (celsius: number): number => 0.3 + 0.005 * Math.abs(celsius);
+
 /** Resistance of a sender to ground behind a pull-up, Ω, from its voltage: `null` where it is open (no less than the supply) or shorted. */
 export const senderOhms = (volts: number, supplyVolts: number, pullUpOhms: number): number | null =>
   volts > 0 && volts < supplyVolts ? (pullUpOhms * volts) / (supplyVolts - volts) : null;

@@ -1,5 +1,5 @@
 import type { Calibration } from '@dewpost/contract';
-import type { Curve } from '@dewpost/core/calibration';
+import type { Curve, Law } from '@dewpost/core/calibration';
 import type { Database } from '../database/connect';
 import type { CalibrationInForce } from '../model/entries';
 
@@ -11,6 +11,7 @@ export interface CalibrationRow {
   gain: number;
   value_offset: number;
   curve: Curve | null;
+  law: Law | null;
   recipe: Calibration['recipe'];
   uncertainty: number;
   valid_from: Date;
@@ -49,6 +50,7 @@ export const viewOf = (row: CalibrationRow): Calibration => ({
       ? null
       : { from: row.inherited_from, confirmedAt: row.confirmed_at?.getTime() ?? null, confirmedBy: row.confirmed_by },
   recipe: row.recipe,
+  law: row.law,
   coefficients: { gain: row.gain, offset: row.value_offset, ...(row.curve && { curve: row.curve }) },
   from: row.valid_from.getTime(),
   dueAt: row.due_at?.getTime() ?? null,
@@ -73,3 +75,10 @@ export const calibrationRows = (database: Database) =>
   database('calibration as c')
     .leftJoin('reference as f', 'f.id', 'c.reference_id')
     .select('c.*', 'f.name as reference_name', 'f.certificate as reference_certificate');
+
+/** What bends a conversion, for the node's log. */
+export function bentWords(curve: Curve | null): string {
+  if (curve === null) return '';
+  if ('table' in curve) return `, by a table of ${curve.table.length}`;
+  return 'turn' in curve ? `, within ${curve.turn}` : `, with ${curve.square.toPrecision(6)} of its square`;
+}

@@ -16,7 +16,7 @@ import { intervalSeconds } from '../model/periods';
 import type { Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import { confirmFault, copyFault } from './inherit';
-import { calibrationRows, inForce, viewOf, type CalibrationRow } from './calibration-rows';
+import { bentWords, calibrationRows, inForce, viewOf, type CalibrationRow } from './calibration-rows';
 import { reconvert } from './convert-anew';
 import { instrumentOf } from './references';
 import { deriveAnew } from './derive-anew';
@@ -111,6 +111,7 @@ export class Calibrations {
           gain,
           value_offset: offset,
           curve: curve && JSON.stringify(curve),
+          law: wanted.law && JSON.stringify(wanted.law),
           recipe: wanted.recipe,
           uncertainty: fitted.uncertainty,
           valid_from: new Date(from),
@@ -122,13 +123,7 @@ export class Calibrations {
         })
         .returning('*')) as CalibrationRow[];
       if (!made) throw new Error('a calibration was not written');
-      const bent =
-        curve === null
-          ? ''
-          : 'table' in curve
-            ? `, by a table of ${curve.table.length}`
-            : `, with ${curve.square.toPrecision(6)} of its square`;
-      const figures = `× ${gain.toPrecision(6)}, + ${offset.toPrecision(6)} ${point.body.unit}${bent}`;
+      const figures = `× ${gain.toPrecision(6)}, + ${offset.toPrecision(6)} ${point.body.unit}${bentWords(curve)}`;
       const text = `${point.name} calibrated by ${by}, version ${made.version}: ${figures}`;
       await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
       return { row: made, versions: [...point.calibrations, inForce(made)] };
@@ -138,7 +133,14 @@ export class Calibrations {
       'c.point_id': point.id,
       'c.version': row.version,
     })) as CalibrationRow[];
-    return { ...viewOf(kept), residuals: [...fitted.residuals], rSquared: fitted.rSquared, leaveOneOut: fitted.leaveOneOut, reconverted };
+    return {
+      ...viewOf(kept),
+      residuals: [...fitted.residuals],
+      rSquared: fitted.rSquared,
+      leaveOneOut: fitted.leaveOneOut,
+      words: fitted.words ?? '',
+      reconverted,
+    };
   }
 
   /** Copies one to the same point of another node of its sheet; gives its version there, or why not. */
@@ -172,7 +174,11 @@ export class Calibrations {
         .insert({
           ...same,
           ...{ point_id: target.id, version: (last?.version ?? 0) + 1, valid_from: new Date(), made_by: by, settled: false },
-          ...{ captures: JSON.stringify(row.captures), curve: row.curve && JSON.stringify(row.curve) },
+          ...{
+            captures: JSON.stringify(row.captures),
+            curve: row.curve && JSON.stringify(row.curve),
+            law: row.law && JSON.stringify(row.law),
+          },
           ...{ inherited_from: `${point.node.title}, version ${version}`, confirmed_at: null, confirmed_by: null },
         })
         .returning('*')) as CalibrationRow[];

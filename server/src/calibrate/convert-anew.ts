@@ -9,10 +9,11 @@ import { markSpan } from '../record/marks';
  */
 const CONVERT = `
   with piece as (
-    select * from json_to_recordset(?::json) as t(first float8, last float8, square float8, gain float8, shift float8)
+    select * from json_to_recordset(?::json) as t(first float8, last float8, square float8, gain float8, shift float8, turn float8)
   ), fresh as (
-    select r.at, (p.square * r.raw + p.gain) * r.raw + p.shift as value
+    select r.at, case when p.turn is null then v.value else v.value - p.turn * floor(v.value / p.turn) end as value
     from reading r join piece p on (p.first is null or r.raw >= p.first) and (p.last is null or r.raw < p.last)
+      cross join lateral (select (p.square * r.raw + p.gain) * r.raw + p.shift as value) v
     where r.point_id = ? and r.at >= to_timestamp(?::float8 / 1000.0) and r.at < to_timestamp(?::float8 / 1000.0)
   )
   update reading r set value = f.value,

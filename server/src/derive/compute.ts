@@ -29,7 +29,7 @@ export async function computePage(
   to: number,
   midnight: (at: number) => number,
 ): Promise<{ made: Made[]; upTo: number; done: boolean }> {
-  const { formula, parameters, inputs } = entry;
+  const { formula, parameters, pairs, inputs } = entry;
   const rows = await momentsOf(database, entry, from, to);
   const [first, last] = [rows[0], rows.at(-1)];
   if (!first || !last) return { made: [], upTo: to, done: true };
@@ -41,7 +41,7 @@ export async function computePage(
   const units = inputs.map((input) => scaleOf(input.body, input.calibrations).unit);
   const moments = rows.map(({ at, value, others }): Moment => ({ at, value, others }));
   const qualities = new Map(rows.map((row) => [row.at, Math.max(row.quality, ...row.qualities.map((quality) => quality ?? 0))]));
-  const made = computeAt(formula, { moments, samples, units, parameters, midnight }).map(({ at, value }) => ({
+  const made = computeAt(formula, { moments, samples, units, parameters, pairs, midnight }).map(({ at, value }) => ({
     ...{ at, value },
     quality: qualities.get(at) ?? 0,
   }));

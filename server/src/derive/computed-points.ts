@@ -1,6 +1,6 @@
 import type { computed, Computed } from '@dewpost/contract';
 import { scaleOf } from '@dewpost/core/calibration';
-import { formulaNamed, inputsProblem, shownOver, type Formula } from '@dewpost/core/derive';
+import { formulaNamed, inputsProblem, pairsProblem, shownOver, type Formula } from '@dewpost/core/derive';
 import { slug } from '@dewpost/core/naming';
 import type * as z from 'zod';
 import type { Database, Transaction } from '../database/connect';
@@ -190,6 +190,8 @@ export class ComputedPoints {
       inputs.map((input) => unitOf(input)),
     );
     if (problem !== null) refuse('inputs', problem);
+    const table = pairsProblem(formula, rule.pairs);
+    if (table !== null) refuse('pairs', table);
     for (const [name, value] of Object.entries(rule.parameters)) {
       const known = formula.parameters.find((one) => one.name === name);
       if (!known) refuse('parameters', `${formula.title} has no figure ${name}.`);
@@ -246,6 +248,7 @@ async function writeVersion(
     version,
     formula: rule.formula,
     parameters: JSON.stringify(rule.parameters),
+    pairs: JSON.stringify(rule.pairs),
     tolerance_seconds: rule.toleranceSeconds,
     made_by: by,
   });

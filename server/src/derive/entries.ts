@@ -1,5 +1,5 @@
 import type { Computed } from '@dewpost/contract';
-import { formulaNamed, type Formula } from '@dewpost/core/derive';
+import { formulaNamed, type Formula, type Pairs } from '@dewpost/core/derive';
 import type { Database, Transaction } from '../database/connect';
 import type { PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
@@ -16,6 +16,7 @@ export interface ComputedEntry {
   /** Its inputs; shorter than the rows where one is gone. */
   inputs: readonly PointEntry[];
   parameters: Readonly<Record<string, number>>;
+  pairs: Pairs;
   toleranceMs: number;
   madeBy: string;
   madeAt: number;
@@ -27,6 +28,7 @@ interface Row {
   version: number;
   formula: string;
   parameters: Record<string, number>;
+  pairs: [number, number][];
   tolerance_seconds: number;
   made_by: string;
   made_at: Date;
@@ -41,7 +43,17 @@ export async function readComputed(database: Database | Transaction, registry: R
     .join('computed_input as i', (on) => void on.on('i.point_id', 'c.point_id').andOn('i.version', 'c.version'))
     .groupBy('c.point_id', 'v.point_id', 'v.version')
     .orderBy('c.point_id')
-    .select('c.point_id', 'c.version', 'c.anew_from', 'v.formula', 'v.parameters', 'v.tolerance_seconds', 'v.made_by', 'v.made_at')
+    .select(
+      'c.point_id',
+      'c.version',
+      'c.anew_from',
+      'v.formula',
+      'v.parameters',
+      'v.pairs',
+      'v.tolerance_seconds',
+      'v.made_by',
+      'v.made_at',
+    )
     .select(database.raw('array_agg(i.input_id order by i.place) as inputs'));
   if (only !== undefined) void query.where('c.point_id', only);
   return ((await query) as Row[]).flatMap((row) => {
@@ -61,6 +73,7 @@ function entryOf(registry: Registry, point: PointEntry, row: Row): ComputedEntry
     inputIds: row.inputs,
     inputs: row.inputs.flatMap((id) => registry.points.get(id) ?? []),
     parameters: { ...usual, ...row.parameters },
+    pairs: row.pairs,
     toleranceMs: row.tolerance_seconds * 1000,
     madeBy: row.made_by,
     madeAt: row.made_at.getTime(),
@@ -86,6 +99,7 @@ export const viewOf = (entry: ComputedEntry): Computed => ({
   formula: entry.formulaId,
   inputs: entry.inputs.map(({ node, name }) => ({ node: node.name, point: name })),
   parameters: { ...entry.parameters },
+  pairs: entry.pairs.map(([from, to]): [number, number] => [from, to]),
   toleranceSeconds: entry.toleranceMs / 1000,
   madeBy: entry.madeBy,
   madeAt: entry.madeAt,

@@ -215,3 +215,49 @@ describe('a way that leads step by step', () => {
     expect(rig.text).toContain('was captured from 10.00 °C to 20.00 °C: beyond that it is guessed');
   });
 });
+
+describe('a point that follows a law', () => {
+  const bath = aPoint({
+    ...{ id: 1, name: 'temperature', label: 'Water', unit: 'mV', max: 3300, decimals: 0, uncalibrated: true },
+    raw: { unit: 'mV', min: 0, max: 3300, step: 1, direction: 'falls', nominal: null },
+    calibratesTo: { unit: '°C', min: 0, max: 60, decimals: 1 },
+    judging: { physicalMin: -40, physicalMax: 120, spikeStep: 8, spikeWindow: null, stuckAfterSeconds: 43_200, restsAt: null },
+  });
+  it('is asked what it is wired with, in its raw unit; then it is kept without a capture', async () => {
+    const rig = await open(
+      [1650, 1650, 1650, 1650, 1650],
+      [[calibrate.add, { ...kept({ method: 'law' }), residuals: [], rSquared: null, leaveOneOut: null, words: '10000 Ω', reconverted: 4 }]],
+      {
+        points: [bath],
+      },
+    );
+    (rig.fixture.componentInstance as unknown as { take(how: string): void }).take('beta');
+    await rig.settle();
+    expect(rig.text).toMatch(/What it is wired with.*Its supply reads as\s*mV/s);
+    // Nothing is fitted before all of it is said.
+    expect(rig.text).not.toContain('Keep it');
+    await rig.fill('#r--1-supply', '3300');
+    expect(rig.text).toContain('10000 Ω at 25 °C, Beta 3950 K');
+    await rig.press('Keep it');
+    expect(rig.asked(calibrate.add)[0]).toMatchObject({
+      body: {
+        ...{ method: 'law', recipe: 'beta', captures: [] },
+        law: { kind: 'beta', supply: 3300, seriesOhms: 10_000, atTwentyFive: 10_000, beta: 3950, tolerancePercent: 1 },
+      },
+    });
+  });
+  it('three baths want their captures; another way leaves the law behind', async () => {
+    const rig = await open([1650, 1650, 1650, 1650, 1650], [[calibrate.add, new ApiError(503, 'away')]], { points: [bath] });
+    const take = async (how: string): Promise<void> => {
+      (rig.fixture.componentInstance as unknown as { take(how: string): void }).take(how);
+      await rig.settle();
+    };
+    await take('three-baths');
+    await rig.fill('#r--1-supply', '3300');
+    expect(rig.text).not.toContain('Keep it');
+    await take('two-point');
+    await rig.fill('#c-reference', '5');
+    await rig.press('Capture');
+    expect(rig.text).toContain('two points make it, there are 1');
+  });
+});

@@ -1,14 +1,15 @@
-import { calibrate, watch, type Calibration, type Point, type Reference } from '@dewpost/contract';
+import { calibrate, type Calibration, type Point, type Reference } from '@dewpost/contract';
 import {
   calibrated,
   fitPoint,
   rawScale,
   recipesFor,
   RECIPES,
-  settledValue,
   type CalibrationMethod,
   type Capture,
+  type Law,
 } from '@dewpost/core/calibration';
+import { FORMULAS } from '@dewpost/core/derive';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { isOfSensor } from '@dewpost/core/wire';
 import {
@@ -27,13 +28,13 @@ import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
+import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
 import { Api, ApiError, messageOf } from '../data/api';
 import { nodeNames } from '../data/node-names';
 import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { conversionWords } from '../parts/conversion-words';
-import { linePath } from '../parts/line-path';
 import { PointPicker } from '../parts/point-picker';
 import { dateOnly, dayAndTime } from '../parts/times';
 import { typedNumber } from '../parts/typed-number';
@@ -45,11 +46,10 @@ import { FitChart } from './fit-chart';
 import { HoldLine } from './hold-line';
 import { InheritLine } from './inherit-line';
 import { InstrumentChoice } from './instrument-choice';
-import { BY_HAND, METHODS } from './methods';
+import { BY_HAND, METHODS, onwardOf } from './methods';
+import { rawWatch } from './raw-watch';
 import { RecipeSteps } from './recipe-steps';
 
-/** How many of the newest raw values are looked at for having settled. */
-const LOOKED_AT = 5;
 /** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
 @Component({
   selector: 'dp-calibrate',
@@ -66,6 +66,7 @@ const LOOKED_AT = 5;
     MatSelectModule,
     PointPicker,
     RecipeSteps,
+    RouterLink,
     ValueField,
   ],
   templateUrl: './calibrate.html',
@@ -100,7 +101,7 @@ export class Calibrate {
   /** Ways of several steps for what is measured here. */
   protected readonly recipes = computed(() => {
     const point = this.point();
-    return point ? recipesFor({ unit: point.calibratesTo.unit, name: point.name }) : [];
+    return point ? recipesFor({ unit: point.calibratesTo.unit, name: point.name, rawUnit: point.raw?.unit ?? null }) : [];
   });
   /** A method, or the id of a way that leads step by step. */
   protected readonly how = linkedSignal<string>(() => (this.point()?.uncalibrated ? 'two-point' : 'offset'));
@@ -110,6 +111,8 @@ export class Calibrate {
     return this.recipe()?.method ?? METHODS.find(({ value }) => value === how)?.value ?? 'offset';
   });
   protected readonly captures = signal<readonly Capture[]>([]);
+  /** The law that a way follows, as far as it is said. */
+  protected readonly law = signal<Law | null>(null);
   protected readonly reference = signal<number | null>(null);
   protected readonly note = signal('');
   /** The instrument that the references are read from; `null`: nobody says. */
@@ -119,41 +122,27 @@ export class Calibrate {
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);
   protected readonly busy = signal(false);
 
-  /** Every reading of the last quarter of an hour, raw; again as each newer one comes. */
-  private readonly heard = computed(() => {
-    const point = this.point();
-    return point ? { node: point.node, name: point.name, at: this.latest()[point.id]?.at ?? 0 } : undefined;
-  });
-  private readonly recent = resource({
-    params: () => this.heard(),
-    loader: ({ params: { node, name, at } }) => {
-      const from = String(Math.max(0, at - 900_000));
-      return this.api.call(watch.history, { params: { node, point: name }, query: { from, to: String(at + 1), level: 'raw', max: 500 } });
-    },
-  });
-  private lastSeen: readonly number[] = [];
-  protected readonly raws = computed(() => {
-    if (this.recent.hasValue()) this.lastSeen = (this.recent.value().raw ?? []).map(([raw]) => raw);
-    return this.lastSeen;
-  });
-  protected readonly settled = computed(() => {
-    const point = this.point();
-    return point ? settledValue(this.raws(), settlesWithin(point), LOOKED_AT) : null;
-  });
-  protected readonly trace = computed(() => {
-    const values = this.raws().slice(-60);
-    const [low, high] = [Math.min(...values), Math.max(...values)];
-    const y = (value: number): number => (high === low ? 30 : 55 - (50 * (value - low)) / (high - low));
-    return linePath(values.map((value, i) => [(300 * i) / (values.length - 1), y(value)]));
-  });
+  private readonly live = rawWatch(this.point, this.latest);
+  protected readonly raws = this.live.raws;
+  protected readonly settled = this.live.settled;
+  protected readonly trace = this.live.trace;
   protected readonly fitted = computed(() => {
     const point = this.point();
-    if (!point || this.captures().length === 0) return null;
-    return fitPoint({ ...point.calibratesTo, raw: point.raw }, this.inForceOfPoint(), this.latest()[point.id]?.at ?? 0, {
-      method: this.method(),
-      captures: this.captures(),
-      reference: Math.max(this.recipe()?.reference ?? 0, this.instrument()?.uncertainty ?? 0),
-    });
+    const law = this.recipe()?.law ? this.law() : null;
+    // A law may be believed without a capture; everything else wants one.
+    if (!point || (this.captures().length === 0 && !(this.recipe()?.trims && law))) return null;
+    const { physicalMin, physicalMax } = point.judging;
+    return fitPoint(
+      { ...point.calibratesTo, raw: point.raw, physicalMin, physicalMax },
+      this.inForceOfPoint(),
+      this.latest()[point.id]?.at ?? 0,
+      {
+        method: this.method(),
+        captures: this.captures(),
+        law,
+        reference: Math.max(this.recipe()?.reference ?? 0, this.instrument()?.uncertainty ?? 0),
+      },
+    );
   });
   /** What the way says of the result, beside the fit. */
   protected readonly remark = computed(() => {
@@ -203,7 +192,7 @@ export class Calibrate {
         this.captures.set([]);
         this.reference.set(null);
         this.instrument.set(null);
-        this.lastSeen = [];
+        this.live.forget();
       });
     });
   }
@@ -212,6 +201,8 @@ export class Calibrate {
     this.picked.set(id);
     this.said.set(null);
   }
+  /** What is usually computed from what it measures. */
+  protected readonly onward = computed(() => FORMULAS.filter(({ id }) => onwardOf(this.point()).includes(id)));
   protected byHand(point: Point): string | null {
     return BY_HAND.find(([name]) => name.test(point.name))?.[1] ?? null;
   }
@@ -261,6 +252,7 @@ export class Calibrate {
         body: {
           method: this.method(),
           captures: [...this.captures()],
+          law: this.recipe()?.law ? this.law() : null,
           reference: this.recipe()?.reference ?? 0,
           instrument: this.instrument()?.id ?? null,
           recipe: this.recipe()?.id ?? null,

@@ -122,7 +122,10 @@ export class FitChart {
   protected readonly drawn = computed(() => {
     const [captures, { coefficients, uncertainty, residuals }, before, live] = [this.captures(), this.fit(), this.before(), this.live()];
     const value = (raw: number, by = coefficients): number => calibrated(by, raw);
-    const raws = [...captures.map(({ raw }) => raw), ...(live === null ? [] : [live])];
+    // A law without captures is looked at over all of its table.
+    const { curve } = coefficients;
+    const table = captures.length === 0 && curve && 'table' in curve ? curve.table.map(([raw]) => raw) : [];
+    const raws = [...captures.map(({ raw }) => raw), ...(live === null ? [] : [live]), ...table];
     const reach = Math.max(...raws) - Math.min(...raws) || Math.abs(raws[0] ?? 1) * 0.2 || 1;
     const [left, right] = [Math.min(...raws) - reach * 0.15, Math.max(...raws) + reach * 0.15];
     // A curve is drawn in short pieces, and at the very rows of a table.

@@ -1,3 +1,4 @@
+import type { Point } from '@dewpost/contract';
 import type { CalibrationMethod } from '@dewpost/core/calibration';
 
 /** What to do with the hand, by what is measured. */
@@ -27,3 +28,10 @@ export const METHODS: readonly { value: CalibrationMethod; words: string; what: 
     what: 'Straight from capture to capture: senders, odd tanks, anything that only rises or only falls.',
   },
 ];
+
+/** Formulas that are usually computed from what a point measures: what a tank holds by its level, a weight without its temperature. */
+export function onwardOf(point: Point | null): readonly string[] {
+  if (point?.calibratesTo.unit === 'cm' && /level|depth/.test(point.name))
+    return ['tank-box', 'tank-standing', 'tank-lying', 'tank-cone', 'tank-sphere', 'tank-table'];
+  return point && ['kg', 'g'].includes(point.calibratesTo.unit) ? ['at-one-temperature'] : [];
+}

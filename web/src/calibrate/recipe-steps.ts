@@ -1,9 +1,10 @@
-import type { Capture, Recipe, RecipeFigure, RecipeStep } from '@dewpost/core/calibration';
-import { ChangeDetectionStrategy, Component, computed, effect, input, model, signal, untracked } from '@angular/core';
+import type { Capture, Law, Recipe, RecipeFigure, RecipeStep } from '@dewpost/core/calibration';
+import { ChangeDetectionStrategy, Component, computed, effect, input, model, output, signal, untracked } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { MatStepperModule } from '@angular/material/stepper';
+import { NgTemplateOutlet } from '@angular/common';
 import { typedNumber } from '../parts/typed-number';
 
 /** What a sensor says, and whether it has settled. */
@@ -13,10 +14,13 @@ export interface Settled {
   readonly spread: number;
 }
 
+/** The place of what is asked for a law, before the first step. */
+const LAW = -1;
+
 /** Leads through the captures of a recipe, one after the other: what to do with the hand, what the reference is then, and the capture itself. */
 @Component({
   selector: 'dp-recipe-steps',
-  imports: [MatButton, MatFormFieldModule, MatInput, MatStepperModule],
+  imports: [MatButton, MatFormFieldModule, MatInput, MatStepperModule, NgTemplateOutlet],
   templateUrl: './recipe-steps.html',
   styles: `
     :host {
@@ -48,9 +52,13 @@ export class RecipeSteps {
   readonly settled = input.required<Settled | null>();
   /** The unit of the point, for figures that have its own. */
   readonly unit = input.required<string>();
+  /** What its node sends, where that is another unit. */
+  readonly rawUnit = input('');
   /** A value in words. */
   readonly shown = input.required<(value: number) => string>();
   readonly captures = model.required<readonly Capture[]>();
+  /** The law that it follows, once everything is said that it hangs on. */
+  readonly law = output<Law | null>();
   private readonly typed = signal<Readonly<Record<string, number | null>>>({});
   /** What a counter said when its step began. */
   protected readonly begun = signal<number | null>(null);
@@ -67,12 +75,28 @@ export class RecipeSteps {
         this.waits.set(false);
       });
     });
+    effect(() => this.law.emit(this.lawNow()));
     effect(() => {
       const ready = this.waits() && this.settled()?.settled;
       if (ready) untracked(() => this.capture());
     });
   }
 
+  private readonly lawNow = computed((): Law | null => {
+    const law = this.recipe().law;
+    const figures = law ? this.figuresOf(LAW, law.figures) : null;
+    return law && figures ? law.of(figures) : null;
+  });
+
+  protected readonly ofLaw = LAW;
+  /** Figures that were given, by their names; `null`: one is missing, or cannot be. */
+  private figuresOf(step: number, asked: readonly RecipeFigure[]): Readonly<Record<string, number>> | null {
+    const given = asked.flatMap((figure) => {
+      const value = this.given(step, figure);
+      return value === null || this.isOutside(step, figure) ? [] : [[figure.name, value] as const];
+    });
+    return given.length < asked.length ? null : Object.fromEntries(given);
+  }
   protected given(step: number, { name, usual }: RecipeFigure): number | null {
     const typed = this.typed()[`${step} ${name}`];
     return typed === undefined ? usual : typed;
@@ -88,11 +112,8 @@ export class RecipeSteps {
   protected reference(index: number): { value: number } | null {
     const step: RecipeStep | undefined = this.recipe().steps[index];
     if (!step) return null;
-    const given = step.figures.flatMap((figure) => {
-      const value = this.given(index, figure);
-      return value === null || this.isOutside(index, figure) ? [] : [[figure.name, value] as const];
-    });
-    const value = given.length < step.figures.length ? null : step.reference(Object.fromEntries(given));
+    const given = this.figuresOf(index, step.figures);
+    const value = given && step.reference(given);
     return value === null || !Number.isFinite(value) ? null : { value };
   }
   protected begin(): void {

@@ -99,6 +99,7 @@ export const aCalibration = (change: Partial<Calibration> = {}): Calibration => 
   method: 'offset',
   captures: [{ reference: 25.4, raw: 25 }],
   recipe: null,
+  law: null,
   coefficients: { gain: 1, offset: 0.4 },
   uncertainty: 0.1,
   instrument: null,

@@ -1,5 +1,5 @@
 import { computed as endpoints, type Computed, type Point } from '@dewpost/contract';
-import { FORMULAS, formulaNamed, inputsProblem, type Formula } from '@dewpost/core/derive';
+import { FORMULAS, formulaNamed, inputsProblem, pairsProblem, type Formula } from '@dewpost/core/derive';
 import { unitChange } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, signal, untracked } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
@@ -12,6 +12,7 @@ import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { placeFeature } from '../../data/reducers';
 import { PointPicker } from '../../parts/point-picker';
+import { pairsIn, tankWords } from './tank-words';
 import { ValueField } from '../../parts/value-field';
 import { bodyOf, draftOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
 
@@ -53,6 +54,14 @@ export class ComputedForm {
   protected readonly chosen = signal<readonly (number | null)[]>([]);
   protected readonly figures = signal<Readonly<Record<string, number>>>({});
   protected readonly tolerance = signal(300);
+  /** The table, as it is typed: a row a line. */
+  protected readonly table = signal('');
+  protected readonly pairs = computed(() => pairsIn(this.table()));
+  /** What a tank holds full, and what a centimetre is worth halfway up. */
+  protected readonly tank = computed(() => {
+    const formula = this.formula();
+    return formula?.group === 'water' ? tankWords(formula, this.figures(), this.pairs() ?? []) : null;
+  });
   protected readonly said = signal<string | null>(null);
   protected readonly working = signal(false);
 
@@ -77,9 +86,13 @@ export class ComputedForm {
     const [formula, inputs] = [this.formula(), this.inputs()];
     if (!formula) return 'Choose a formula.';
     if (inputs.length < this.chosen().length) return 'Choose the points.';
-    return inputsProblem(
-      formula,
-      inputs.map(({ unit }) => unit),
+    const pairs = this.pairs();
+    if (pairs === null) return 'A row of the table is two figures: the level, a space or a semicolon, the litres.';
+    return (
+      inputsProblem(
+        formula,
+        inputs.map(({ unit }) => unit),
+      ) ?? pairsProblem(formula, pairs)
     );
   });
   protected readonly severalInputs = computed(() => this.chosen().length > 1);
@@ -99,14 +112,21 @@ export class ComputedForm {
     this.chosen.set(edits?.inputs.map(idOf) ?? []);
     this.figures.set(edits?.parameters ?? {});
     this.tolerance.set(edits?.toleranceSeconds ?? 300);
+    this.table.set((edits?.pairs ?? []).map((row) => row.join('  ')).join('\n'));
+    const wanted = this.wants();
+    if (edits === null && wanted) this.choose(wanted.formula, wanted.point);
   }
 
-  protected choose(id: string): void {
+  /** A formula and a first point that are wanted from elsewhere, to begin with. */
+  readonly wants = input<{ readonly formula: string; readonly point: number } | null>(null);
+  protected choose(id: string, first: number | null = null): void {
     this.formulaId.set(id);
     const formula = this.formula();
     if (!formula) return;
     // What was chosen before stays where the new one has a place for it.
     this.chosen.update((before) => formula.inputs.map((_, i) => before[i] ?? null));
+    if (first !== null) this.put(0, first);
+    if (!formula.pairs) this.table.set('');
     this.figures.set(Object.fromEntries(formula.parameters.map(({ name, usual }) => [name, usual])));
     if ((this.draft().label ?? '') === '' && this.edits() === null) this.form.controls.label.setValue(formula.title);
   }
@@ -140,6 +160,7 @@ export class ComputedForm {
       formula: this.formulaId() ?? '',
       inputs: this.inputs().map(({ node, name }) => ({ node, point: name })),
       parameters: { ...this.figures() },
+      pairs: this.pairs() ?? [],
       toleranceSeconds: this.tolerance(),
     };
     this.working.set(true);

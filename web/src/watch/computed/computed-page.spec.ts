@@ -14,7 +14,7 @@ const rule = (change: Partial<Computed> = {}): Computed => ({
     { node: 'loft-climate', point: 'temperature' },
     { node: 'loft-climate', point: 'humidity' },
   ],
-  ...{ parameters: { pressure: 990 }, toleranceSeconds: 120, anewFrom: null, problem: null },
+  ...{ parameters: { pressure: 990 }, pairs: [], toleranceSeconds: 120, anewFrom: null, problem: null },
   ...change,
 });
 const open = (answers: Parameters<typeof Rig.open>[1]['answers'], role: 'maker' | 'keeper' = 'maker') =>
@@ -85,6 +85,7 @@ describe('computed points', () => {
           { node: 'loft-climate', point: 'humidity' },
         ],
         parameters: {},
+        pairs: [],
         toleranceSeconds: 300,
       },
     ]);
@@ -105,6 +106,39 @@ describe('computed points', () => {
     });
     expect(rig.text).toContain('was changed while you edited it');
     expect(rig.element.querySelector<HTMLInputElement>('#c-pressure')!.value).toBe('1005');
+  });
+
+  it('a tank by its strapping table: the rows as they are typed, what a centimetre is worth; a row that is none is said', async () => {
+    const rig = await Rig.open(ComputedPage, {
+      snapshot: {
+        me: { name: 'maker', role: 'maker' },
+        nodes: [aNode({ room: 'Grain loft' })],
+        points: [H, aPoint({ id: 5, name: 'level', label: 'Tank level', unit: 'cm' })],
+      },
+      answers: [
+        [computed.list, []],
+        [computed.add, rule()],
+      ],
+      // Somebody comes from calibrating its level.
+      inputs: { formula: 'tank-table', of: '5' },
+    });
+    await rig.settle();
+    await rig.fill('#c-table', '0 0\n40;180\n\n90 480 7');
+    await rig.press('Compute it');
+    expect(rig.text).toContain('A row of the table is two figures');
+    await rig.fill('#c-table', '0 0\n40;180\n\n90\t480');
+    expect(rig.text).toMatch(/Full, at 90 cm, it holds 480 l; a centimetre halfway up is 6\.0 l/);
+    await rig.press('Compute it');
+    expect(rig.asked(computed.add)[0]).toMatchObject({
+      body: {
+        ...{ formula: 'tank-table', room: 'Grain loft', inputs: [{ node: 'loft-climate', point: 'level' }] },
+        pairs: [
+          [0, 0],
+          [40, 180],
+          [90, 480],
+        ],
+      },
+    });
   });
 
   it('is taken away after asking once', async () => {

@@ -1,7 +1,7 @@
 import { computed as endpoints, type Computed } from '@dewpost/contract';
 import { formulaNamed } from '@dewpost/core/derive';
 import { counted, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { RouterLink } from '@angular/router';
 import { Store } from '@ngrx/store';
@@ -39,7 +39,14 @@ export class ComputedPage {
   protected readonly fetched = resource({ loader: () => this.api.call(endpoints.list, {}) });
   protected readonly all = computed(() => (this.fetched.hasValue() ? this.fetched.value() : null));
   protected readonly failed = computed(() => (this.fetched.error() ? messageOf(this.fetched.error()) : null));
-  protected readonly making = signal(false);
+  /** A formula and the number of a first point that somebody comes with. */
+  readonly formula = input<string>();
+  readonly of = input<string>();
+  protected readonly wants = computed(() => {
+    const [formula, of] = [this.formula(), Number(this.of())];
+    return formula !== undefined && this.points().some(({ id }) => id === of) ? { formula, point: of } : null;
+  });
+  protected readonly making = linkedSignal(() => this.wants() !== null && this.maker());
   protected readonly changing = signal<Computed | null>(null);
   protected readonly asking = signal<number | null>(null);
   protected readonly said = signal<{ text: string; bad: boolean } | null>(null);

@@ -24,7 +24,18 @@ const row = (i: number, mean: number, more: { suspect?: number; bad?: number } =
   return [at, mean - 1, mean, mean + 1, 2, more.suspect ?? 0, more.bad ?? 0, 0, at, at + 30_000];
 };
 const record = (change: Partial<PointRecord> = {}): PointRecord => ({
-  ...{ point: POINT, from: NOON, to: NOON + 300_000, level: null, width: 60_000, reportSeconds: 30, alerts: [], trials: [], happenings: [], switched: [] },
+  ...{
+    point: POINT,
+    from: NOON,
+    to: NOON + 300_000,
+    level: null,
+    width: 60_000,
+    reportSeconds: 30,
+    alerts: [],
+    trials: [],
+    happenings: [],
+    switched: [],
+  },
   stretches: [row(0, 60), row(1, 80, { suspect: 1 }), row(2, 70, { bad: 1 })],
   ...change,
 });
