@@ -197,4 +197,11 @@ export const calibrate = {
     summary: 'The same as a SenML pack (RFC 8428): good and suspect readings, names as node:point',
     gives: 'application/senml+json',
   }),
+  exportSenmlCbor: rawEndpoint({
+    method: 'get',
+    path: '/api/v1/exports/readings.cbor',
+    door: 'account',
+    summary: 'The same pack in CBOR (RFC 8428 §6)',
+    gives: 'application/senml+cbor',
+  }),
 };

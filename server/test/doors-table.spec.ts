@@ -26,6 +26,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/calibrations
     GET /api/v1/catalogue
     GET /api/v1/computed
+    GET /api/v1/exports/readings.cbor
     GET /api/v1/exports/readings.csv
     GET /api/v1/exports/readings.jsonl
     GET /api/v1/exports/readings.senml

@@ -1,3 +1,4 @@
+import { decode, encode } from 'cbor-x';
 import { eventually, FakeNode, openHouse, type Visitor, type Body, type House } from './house';
 
 const ZONE = 'Europe/Berlin';
@@ -220,7 +221,7 @@ describe('a file of readings', () => {
   });
 
   it('comes as JSON Lines or as a SenML pack too: by name, by its own clock, with what does not fit told by reason', async () => {
-    const as = async (type: string, body: string, query = 'keep=true'): Promise<{ status: number; body: Body }> => {
+    const as = async (type: string, body: string | Blob, query = 'keep=true'): Promise<{ status: number; body: Body }> => {
       const answer = await fetch(`${house.server.url}/api/v1/imports?${query}`, {
         method: 'POST',
         headers: { 'content-type': type, cookie: house.maker.cookie() },
@@ -256,6 +257,38 @@ describe('a file of readings', () => {
     expect([packed.state, problems(packed)]).toEqual(['kept', { 'cut-short': 1 }]);
     expect((await kept()).filter((row) => row.at.startsWith('2024-05-01T09')).map(({ value }) => value)).toEqual([20, 21]);
     expect((await as('application/senml+json', 'not json')).status).toBe(422);
+
+    // The same in CBOR, its labels as integers: base name −2, base time −3 (RFC 8428 §6, table 4).
+    const records = [
+      new Map<number, unknown>([
+        [-2, 'roof-1:'],
+        [-3, at / 1000 + 7200],
+        [0, 'temperature'],
+        [2, 30],
+      ]),
+      new Map<number, unknown>([
+        [0, 'temperature'],
+        [6, 60],
+        [2, 31],
+      ]),
+    ];
+    const third = await as('application/senml+cbor', new Blob([new Uint8Array(encode(records))]));
+    expect(third).toMatchObject({ status: 201 });
+    expect((await done(third.body.id as number, ['kept', 'failed'])).state).toBe('kept');
+    expect((await kept()).filter((row) => row.at.startsWith('2024-05-01T10')).map(({ value }) => value)).toEqual([30, 31]);
+    expect((await as('application/senml+cbor', 'not cbor')).status).toBe(422);
+    const span = `points=roof-1/temperature&from=${at}&to=${at + 86_400_000}`;
+    const exported = async (form: string): Promise<Buffer> => {
+      const answer = await fetch(`${house.server.url}/api/v1/exports/readings.${form}?${span}`, {
+        headers: { cookie: house.maker.cookie() },
+      });
+      return Buffer.from(await answer.arrayBuffer());
+    };
+    const inJson = JSON.parse((await exported('senml')).toString()) as { n: string; t: number; v: number }[];
+    const inCbor = decode(await exported('cbor')) as Map<number, unknown>[];
+    expect(inJson.length).toBeGreaterThan(6);
+    expect(inCbor.map((one) => ({ n: one.get(0), t: one.get(6), v: one.get(2) }))).toEqual(inJson);
+    await house.maker.call('DELETE', `/api/v1/imports/${third.body.id as number}`);
     const page = { 'content-type': 'application/xml', cookie: house.maker.cookie(), origin: house.server.url };
     expect((await fetch(`${house.server.url}/api/v1/imports`, { method: 'POST', headers: page, body: '<a/>' })).status).toBe(415);
     for (const { id } of [taken.body, second.body]) await house.maker.call('DELETE', `/api/v1/imports/${id as number}`);

@@ -2,6 +2,7 @@ import { scaleOf, versionAt } from '@dewpost/core/calibration';
 import { stringify } from 'csv-stringify';
 import type { Response } from 'express';
 import { pipeline } from 'node:stream/promises';
+import { cborPack } from '../intake/cbor';
 import type { Database } from '../database/connect';
 import { liveSpan, type Span } from '../model/history';
 import type { PointEntry } from '../model/entries';
@@ -61,20 +62,23 @@ async function* lines(rows: AsyncIterable<Cells>): AsyncGenerator<string> {
     yield `${JSON.stringify(Object.fromEntries(HEADS.map((head, i) => [head, row[i] === '' ? null : row[i]])))}\n`;
 }
 /** Records with nothing resolved from a base, so that each can be read by itself; what is bad has no place in a pack, which has no word for it. */
+async function* records(rows: AsyncIterable<Cells>): AsyncGenerator<{ n: string; t: number; v: number }> {
+  for await (const [node, point, time, value, , , quality] of rows)
+    if (quality !== 'bad') yield { n: `${node}:${point}`, t: Date.parse(time) / 1000, v: value };
+}
 async function* pack(rows: AsyncIterable<Cells>): AsyncGenerator<string> {
   let comma = '[';
-  for await (const [node, point, time, value, , , quality] of rows) {
-    if (quality === 'bad') continue;
-    yield `${comma}${JSON.stringify({ n: `${node}:${point}`, t: Date.parse(time) / 1000, v: value })}`;
+  for await (const record of records(rows)) {
+    yield `${comma}${JSON.stringify(record)}`;
     comma = ',\n';
   }
   yield comma === '[' ? '[]' : ']';
 }
 
-const TYPES = { csv: 'text/csv', jsonl: 'application/x-ndjson', senml: 'application/senml+json' } as const;
+const TYPES = { csv: 'text/csv', jsonl: 'application/x-ndjson', senml: 'application/senml+json', cbor: 'application/senml+cbor' } as const;
 export type ExportForm = keyof typeof TYPES;
 
-/** Streams readings as CSV (RFC 4180), JSON Lines or SenML (RFC 8428), trials only where they are asked for; ends when whoever asked has gone. */
+/** Streams readings as CSV (RFC 4180), JSON Lines or SenML (RFC 8428, in JSON or CBOR), trials only where they are asked for; ends when whoever asked has gone. */
 export async function streamReadings(
   database: Database,
   points: readonly PointEntry[],
@@ -90,7 +94,7 @@ export async function streamReadings(
   response.setHeader('Content-Type', type);
   try {
     if (form === 'csv') await pipeline(table(rows), stringify({ record_delimiter: 'windows' }), response);
-    else await pipeline(form === 'jsonl' ? lines(rows) : pack(rows), response);
+    else await pipeline(form === 'jsonl' ? lines(rows) : form === 'cbor' ? cborPack(records(rows)) : pack(rows), response);
   } catch (error) {
     // Gone in the middle: nobody is there to be told.
     if ((error as NodeJS.ErrnoException).code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;

@@ -52,6 +52,7 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
     [calibrate.exportCsv, 'csv'],
     [calibrate.exportLines, 'jsonl'],
     [calibrate.exportSenml, 'senml'],
+    [calibrate.exportSenmlCbor, 'cbor'],
   ] as const)
     bindRaw(router, endpoint, ({ request, response }) => readings(request, response, form));
 

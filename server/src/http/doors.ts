@@ -49,6 +49,7 @@ const ASKED_FIRST = [
   'application/x-ndjson',
   'application/jsonl',
   'application/senml+json',
+  'application/senml+cbor',
 ];
 
 /**

@@ -1,5 +1,5 @@
 import { decodeUpBody } from '@dewpost/core/wire';
-import { readCbor } from './cbor';
+import { cborPack, readCbor, readCborPack } from './cbor';
 
 const bytes = (hex: string): Uint8Array => Uint8Array.from(Buffer.from(hex.replace(/\s/g, ''), 'hex'));
 const read = (hex: string): unknown => JSON.parse(JSON.stringify(readCbor(bytes(hex))));
@@ -48,4 +48,25 @@ describe('readings in CBOR', () => {
     expect(({} as Record<string, unknown>)['polluted']).toBeUndefined();
     expect(decodeUpBody(body, 'try-1', 0).samples.every(({ point }) => typeof point === 'string')).toBe(true);
   });
+  it('a pack of a file may have any number of records, its array closed or left open', async () => {
+    expect(JSON.parse(JSON.stringify(readCborPack(bytes(PACK))))).toEqual(read(PACK));
+    const many = 70_000;
+    async function* records(): AsyncGenerator<{ n: string; t: number; v: number }> {
+      for (let i = 0; i < many; i++) yield Promise.resolve({ n: 'loft-1:humidity', t: 1_700_000_000.25 + i, v: i / 8 });
+    }
+    const chunks: Uint8Array[] = [];
+    for await (const chunk of cborPack(records())) chunks.push(Uint8Array.from(chunk));
+    const packed = Buffer.concat(chunks);
+    const back = readCborPack(packed) as { n: string; t: number; v: number }[];
+    expect([back.length, { ...back.at(-1) }]).toEqual([many, { n: 'loft-1:humidity', t: 1_700_000_000.25 + many - 1, v: (many - 1) / 8 }]);
+    // RFC 8949 §3.2.2: an array of unknown length begins with 9f and ends with ff.
+    expect([packed[0], packed.at(-1)]).toEqual([0x9f, 0xff]);
+    expect(readCborPack(Uint8Array.of(0x80))).toEqual([]);
+  });
+  it.each([
+    ['a0', /an array of records/],
+    ['', /an array of records/],
+    ['9f a1 00 61', /not CBOR/],
+    ['81 a1 00 78 ff 41', /not CBOR/],
+  ])('%s is no pack, in words', (hex, why) => expect(() => readCborPack(bytes(hex))).toThrow(why));
 });

@@ -1,4 +1,4 @@
-import { Decoder, setSizeLimits } from 'cbor-x';
+import { Decoder, Encoder, setSizeLimits } from 'cbor-x';
 
 /** As many as a body of 64 kB could hold: what claims more is refused before room is made for it. */
 const MOST = 65_536;
@@ -50,4 +50,42 @@ export function readCbor(bytes: Uint8Array): unknown {
       },
     );
   }
+}
+
+const BREAK = 0xff;
+
+/** The records of a SenML pack of any length in CBOR, one by one: its array is opened here, since what it may claim is bounded. Throws in words. */
+export function readCborPack(bytes: Uint8Array): unknown[] {
+  const [major, info] = [(bytes[0] ?? 0) >> 5, (bytes[0] ?? 0) & 31];
+  if (major !== 4) throw new Error('not a SenML pack: that is an array of records');
+  const open = info === 31;
+  // The length stands in the byte itself, or in the 1, 2, 4 or 8 after it.
+  const head = 1 + (info < 24 || open ? 0 : 2 ** (info - 24));
+  const body = bytes.subarray(head, open && bytes.at(-1) === BREAK ? bytes.length - 1 : bytes.length);
+  const records: unknown[] = [];
+  if (body.length === 0) return records;
+  try {
+    decoder.decodeMultiple(body, (record: unknown) => void records.push(plain(record, 1)));
+  } catch (error) {
+    throw new Error(`not CBOR: ${error instanceof Error ? error.message : String(error)}`, { cause: error });
+  }
+  return records;
+}
+
+const encoder = new Encoder({ useRecords: false });
+
+/** Readings as a SenML pack in CBOR, its array left open until the last: it is written as it comes. */
+export async function* cborPack(
+  records: AsyncIterable<{ readonly n: string; readonly t: number; readonly v: number }>,
+): AsyncGenerator<Uint8Array> {
+  yield Uint8Array.of(0x9f);
+  for await (const { n, t, v } of records)
+    yield encoder.encode(
+      new Map<number, string | number>([
+        [0, n],
+        [6, t],
+        [2, v],
+      ]),
+    );
+  yield Uint8Array.of(BREAK);
 }

@@ -36,7 +36,7 @@ const LAW = -1;
       padding: 8px 0;
     }
     .figures mat-form-field {
-      width: 180px;
+      width: 224px;
     }
     @media (max-width: 899px) {
       .acts .big {

@@ -38,9 +38,13 @@ const CLOCKS = [
   ['+01:00', 'UTC + 1 h, all year', 'winter time, never set'],
 ] as const;
 
+const TYPES: readonly (readonly [RegExp, string])[] = [
+  [/\.(jsonl|ndjson)$/i, 'application/x-ndjson'],
+  [/\.(senml|json)$/i, 'application/senml+json'],
+  [/\.(senmlc|cbor)$/i, 'application/senml+cbor'],
+];
 /** What a file is sent as, by its name; a table unless it says otherwise. */
-const typeOf = (name: string): string =>
-  /\.(jsonl|ndjson)$/i.test(name) ? 'application/x-ndjson' : /\.(senml|json)$/i.test(name) ? 'application/senml+json' : 'text/csv';
+const typeOf = (name: string): string => TYPES.find(([ending]) => ending.test(name))?.[1] ?? 'text/csv';
 
 /** Readings from elsewhere: a file is looked through, its columns become points, its clock is asked; then it is kept, and may go again. */
 @Component({
