@@ -42,7 +42,7 @@ describe('a file that is taken in', () => {
     const rig = await open(anImport());
     expect(rig.text).toContain('7 with a comma, 0 with a point');
     expect(rig.text).toContain('31.12. occurs');
-    expect(rig.text).toMatch(/Temp 3,8 .*−7.1 to 29.1/);
+    expect(rig.text).toMatch(/Air temperature, loft-climate °C.*−7.1 to 29.1/);
     expect(rig.rows()).toEqual(['no value: kept without it 28 14 7,3; --']);
     expect(rig.element.querySelector('input[type=radio]:checked')).toBeNull();
     expect(rig.text).toContain('Say which clock the file kept');
@@ -92,6 +92,40 @@ describe('a file that is taken in', () => {
     const looking = await open(anImport(), [], 'keeper');
     expect(looking.text).not.toContain('Choose a CSV');
     expect(() => looking.button('Keep')).toThrow(/no button/);
+  });
+  it('a knot is moved by arrows past what another row has, and let go of by Delete; the time moves too', async () => {
+    const four = anImport({
+      columns: ['Time', 'Temp', 'Hum', 'Batt'],
+      sample: [['01.12.2023 00:00', '3,8', '89', '12,6']],
+      settings: {
+        ...anImport().settings,
+        map: [
+          { column: 1, point: 'loft-climate/temperature' },
+          { column: 2, point: 'loft-climate/humidity' },
+        ],
+      },
+    });
+    const echo = ({ body }: { body?: unknown }): Import =>
+      anImport({ columns: four.columns, sample: four.sample, settings: body as Import['settings'], asks: [] });
+    const rig = await open(four, [[imports.change, echo]]);
+    const knot = (label: string): HTMLButtonElement => rig.element.querySelector<HTMLButtonElement>(`.knot[aria-label^="${label}"]`)!;
+    const key = async (label: string, name: string): Promise<Import['settings'] | undefined> => {
+      knot(label).dispatchEvent(new KeyboardEvent('keydown', { key: name, bubbles: true }));
+      await rig.settle();
+      return rig.asked(imports.change).at(-1)?.body as Import['settings'];
+    };
+    // Hum is taken: from Temp it goes on to Batt, and no further.
+    expect((await key('Air temperature', 'ArrowRight'))?.map).toContainEqual({ column: 3, point: 'loft-climate/temperature' });
+    await key('Air temperature', 'ArrowRight');
+    expect(rig.asked(imports.change)).toHaveLength(1);
+    expect((await key('Humidity', 'Delete'))?.map).toEqual([{ column: 3, point: 'loft-climate/temperature' }]);
+    expect((await key('Time', 'ArrowRight'))?.timeColumn).toBe(1);
+    expect(rig.text).toMatch(/Hum 89/);
+  });
+  it('a keeper moves no knot', async () => {
+    const looking = await open(anImport(), [], 'keeper');
+    const knots = [...looking.element.querySelectorAll<HTMLButtonElement>('.knot')];
+    expect(knots.map(({ disabled }) => disabled)).toEqual([true, true]);
   });
   it('the list asks once before all readings of a file are taken away', async () => {
     const rig = await Rig.open(ImportPage, {

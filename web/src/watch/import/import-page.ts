@@ -10,12 +10,14 @@ import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { allPoints, placeFeature } from '../../data/reducers';
 import { selectTimezone } from '../../data/selectors';
+import { nodeNames } from '../../data/node-names';
 import { Clock } from '../../parts/clock';
 import { FileButton } from '../../parts/file-button';
 import { PlainTable, type PlainColumn } from '../../parts/plain-table';
 import { PointPicker } from '../../parts/point-picker';
 import { dayAndTime, wholeDate } from '../../parts/times';
 import { WatchPages } from '../watch-pages';
+import { Knots, type KnotRow } from './knots';
 
 const BUSY: readonly Import['state'][] = ['reading', 'keeping', 'removing'];
 const STATE_WORDS: Record<Import['state'], string> = {
@@ -32,6 +34,8 @@ const PROBLEMS: readonly PlainColumn[] = [
   { id: 'line', label: 'first at', kind: 'figure' },
   { id: 'text', label: 'as it stands there', kind: 'figure' },
 ];
+/** The row of the time among what columns are tied to. */
+const TIME = 'time';
 const CLOCKS = [
   ['UTC', 'UTC', 'as most loggers do: no hour twice, none missing'],
   ['site', 'the site’s own', 'summer time and all: an hour that came twice is two, one that never was is left out'],
@@ -49,7 +53,18 @@ const typeOf = (name: string): string => TYPES.find(([ending]) => ending.test(na
 /** Readings from elsewhere: a file is looked through, its columns become points, its clock is asked; then it is kept, and may go again. */
 @Component({
   selector: 'dp-import-page',
-  imports: [FileButton, MatButton, MatButtonToggleModule, MatProgressBar, MatRadioModule, PlainTable, PointPicker, RouterLink, WatchPages],
+  imports: [
+    FileButton,
+    Knots,
+    MatButton,
+    MatButtonToggleModule,
+    MatProgressBar,
+    MatRadioModule,
+    PlainTable,
+    PointPicker,
+    RouterLink,
+    WatchPages,
+  ],
   templateUrl: './import-page.html',
   styleUrl: './import-page.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -59,6 +74,7 @@ export class ImportPage {
   private readonly store = inject(Store);
   private readonly router = inject(Router);
   private readonly clock = inject(Clock);
+  private readonly nameOf = nodeNames();
   /** The file that is looked at; without it, all of them. */
   readonly id = input<string>();
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
@@ -92,12 +108,24 @@ export class ImportPage {
       return {
         ...{ name, place, point },
         time: file?.settings.timeColumn === place,
-        chosen: this.points().find((one) => `${one.node}/${one.name}` === point)?.id ?? null,
         cells: (file?.sample ?? []).map((cells) => cells[place] ?? ''),
-        found: file?.found.find((one) => one.point === point) ?? null,
       };
     });
   });
+  protected readonly untied = computed(() => this.columns().filter(({ time, point }) => !time && point === null));
+  /** What columns are tied to: the time first, then points in the order of their columns. */
+  protected readonly knots = computed((): readonly KnotRow[] =>
+    this.columns()
+      .filter(({ time, point }) => time || point !== null)
+      .map(({ time, place, point }): KnotRow => {
+        if (time) return { id: TIME, label: 'Time', unit: '', column: place, found: null, usual: null };
+        const known = this.points().find((one) => `${one.node}/${one.name}` === point);
+        const label = known ? `${known.label}, ${this.nameOf(known.node)}` : (point ?? '');
+        const found = this.file()?.found.find((one) => one.point === point) ?? null;
+        return { id: point ?? '', label, unit: known?.unit ?? '', column: place, found, usual: known ? [known.min, known.max] : null };
+      })
+      .sort((a, b) => Number(b.id === TIME) - Number(a.id === TIME)),
+  );
   protected readonly problems = computed(() =>
     (this.file()?.problems ?? []).map(({ words, count, line, text }) => ({
       words,
@@ -126,9 +154,6 @@ export class ImportPage {
   }
   protected span({ from, to }: Import): string {
     return from === null || to === null ? '' : `${wholeDate(from, this.zone())} – ${wholeDate(to, this.zone())}`;
-  }
-  protected figure(value: number): string {
-    return formatNumber(value, 1);
   }
   protected readonly number = (value: number): string => formatNumber(value);
   private changes: Promise<void> = Promise.resolve();
@@ -163,6 +188,14 @@ export class ImportPage {
       return this.act(() => this.api.call(imports.change, { params: { id }, body }));
     });
     return this.changes;
+  }
+  /** A row is tied to another column, or to none. */
+  protected tie({ row, column }: { row: string; column: number | null }): Promise<void> {
+    if (row === TIME) return this.set({ timeColumn: column });
+    return this.set(({ map }) => {
+      const others = map.filter(({ point }) => point !== row);
+      return { map: column === null ? others : [...others, { column, point: row }] };
+    });
   }
   protected becomes(column: number, id: number | null): Promise<void> {
     const point = this.points().find((one) => one.id === id);
