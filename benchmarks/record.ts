@@ -15,6 +15,7 @@ const POINTS = 6;
 const DAY = 86_400_000;
 const PIXELS = 1500;
 const ROUNDS = 5;
+const YEAR_ROWS = 525_600;
 const LINES = Number(process.env['BENCH_LINES'] ?? 1_000_000);
 
 const rig = await openRig(POINTS + 1);
@@ -98,7 +99,48 @@ ratio(
   percentile(records, 0.5),
   percentile(scans, 0.5),
   { atMost: 0.05 },
-  `${list(records)} ms against ${list(scans)} ms, ${POINTS * 525_600} readings; rolling all of them up took ${(rolled / 1000).toFixed(0)} s`,
+  `${list(records)} ms against ${list(scans)} ms, ${POINTS * YEAR_ROWS} readings; rolling all of them up took ${(rolled / 1000).toFixed(0)} s`,
+);
+
+// What the page of a point asks for at first, over a day and over the whole year: what the server takes for it.
+const [head] = rig.nodes;
+const PAGE_MS = 300;
+const paints: number[] = [];
+for (const days of [1, 365])
+  for (let round = 0; round < ROUNDS; round++)
+    paints.push(
+      await timed(() =>
+        rig.call('GET', `/api/v1/points/${head?.id ?? ''}/temperature/record?from=${until - days * DAY}&to=${until}&most=750`),
+      ),
+    );
+ratio(
+  'first paint of a point’s page against 300 ms of the server',
+  Math.max(...paints),
+  PAGE_MS,
+  { atMost: 1 },
+  `${list(paints)} ms, over a day and over a year`,
+);
+
+// A calibration that reaches a year back: all of a point's readings are converted anew from their raw values.
+const anew = await timed(async () => {
+  const answer = (await rig.post(`/api/v1/points/${head?.id ?? ''}/temperature/calibrations`, {
+    ...{ method: 'offset', captures: [{ raw: 20, reference: 20.4 }], from: until - 365 * DAY },
+  })) as { reconverted: number };
+  // The node itself has sent one reading when it joined.
+  if (answer.reconverted < YEAR_ROWS) throw new Error(`${answer.reconverted} readings were converted anew`);
+});
+const plainUpdate = await timed(() =>
+  database.raw(
+    'update reading set value = raw + 0.4 where point_id = ? and at between to_timestamp(? / 1000.0) and to_timestamp(? / 1000.0)',
+    [points[1] ?? 0, until - 365 * DAY, until],
+  ),
+);
+ratio(
+  'a year of one point converted anew against one plain update of as many rows',
+  anew,
+  plainUpdate,
+  { atMost: 3 },
+  `${Math.round((YEAR_ROWS / anew) * 1000)} rows/s against ${Math.round((YEAR_ROWS / plainUpdate) * 1000)}, ${YEAR_ROWS} rows`,
 );
 
 // A file of a logger, and the same readings by \copy into the same table for another point.

@@ -5,7 +5,22 @@ import { cluster } from './lib/cluster.mjs';
 import { buildStale, ensurePackages, ensureSystem } from './lib/prepare.mjs';
 import { freePort, root, run } from './lib/run.mjs';
 
-const ALL = ['page', 'plan', 'serial', 'intake', 'latency', 'air', 'backlog', 'adopted', 'batch', 'paint', 'record', 'rules'];
+const ALL = [
+  'page',
+  'plan',
+  'serial',
+  'intake',
+  'derived',
+  'latency',
+  'air',
+  'backlog',
+  'steady',
+  'adopted',
+  'batch',
+  'paint',
+  'record',
+  'rules',
+];
 const chosen = process.argv.slice(2).filter((name) => ALL.includes(name));
 
 await ensurePackages();

@@ -7,8 +7,8 @@ import { computePage, storeComputed, type Made } from './compute';
 import { isComputable, type ComputedEntry } from './entries';
 import { midnightsOf } from './midnights';
 
-/** What came together is computed together. */
-const TOGETHER_MS = 50;
+/** What came together is computed together: nobody sees a fifth of a second, and each pass over a point is three statements. */
+const TOGETHER_MS = 200;
 const AGAIN_MS = 5000;
 const DAY_MS = 86_400_000;
 /** The longest day of a site: the clock is set back in it. */
