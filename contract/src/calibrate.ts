@@ -46,6 +46,17 @@ export const calibrationSchema = z.object({
 });
 export type Calibration = z.output<typeof calibrationSchema>;
 
+/** What became of a row of a table of calibrations; rows are counted as a spreadsheet does, its heads being the first. */
+export const calibrationRowsSchema = z.array(
+  z.object({
+    row: z.number().int(),
+    node: z.string(),
+    point: z.string(),
+    version: z.number().int().nullable(),
+    refused: z.string().nullable(),
+  }),
+);
+
 const byPoint = z.object({ node: z.string().max(64), point: z.string().max(64) });
 
 export const calibrate = {
@@ -66,6 +77,21 @@ export const calibrate = {
     reply: z.array(
       calibrationSchema.extend({ point: z.number().int(), node: z.string(), name: z.string(), label: z.string(), unit: z.string() }),
     ),
+  }),
+  table: rawEndpoint({
+    method: 'get',
+    path: '/api/v1/calibrations.csv',
+    door: 'account',
+    summary: 'Calibrations of all points as CSV, a line each with what it was made from; comes back by POST',
+    gives: 'text/csv',
+  }),
+  takeTable: rawEndpoint({
+    method: 'post',
+    path: '/api/v1/calibrations.csv',
+    door: 'maker',
+    summary:
+      'Take such a table in (text/csv): each row is fitted anew from its captures and kept as the next version. What is there already is passed over. Gives what became of each row',
+    gives: 'application/json',
   }),
   list: endpoint({
     method: 'get',

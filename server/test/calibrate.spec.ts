@@ -126,6 +126,27 @@ describe('calibrations', () => {
     expect(alert.value).toBe(42);
   });
 
+  it('its node reports every five seconds while somebody works at it, and at its own pace again after that', async () => {
+    const { key } = await house.node('bed-4', 'Fern house');
+    const bed = await FakeNode.connect(house.server.mqttPort, 'bed-4', key);
+    const paces: number[] = [];
+    bed.client.on('message', (topic, payload) => {
+      if (topic.endsWith('/set')) paces.push((JSON.parse(payload.toString()) as { reportSeconds: number }).reportSeconds);
+    });
+    await bed.client.subscribeAsync('dp/1/bed-4/set', { qos: 1 });
+    await house.maker.call('PUT', '/api/v1/nodes/interval', { nodes: ['bed-4'], reportSeconds: 600 });
+    await eventually(() => paces.at(-1) === 600, 'its own pace');
+    const hold = '/api/v1/points/bed-4/temperature/hold';
+    await house.maker.post(hold, { minutes: 30 });
+    await eventually(() => paces.at(-1) === 5, 'every five seconds');
+    // It is still said to report at its own: nobody takes it for silent sooner.
+    const nodes = (await house.maker.get('/api/v1/nodes')).body as Body[];
+    expect(nodes.find(({ id }) => id === 'bed-4')?.reportSeconds).toBe(600);
+    await house.maker.call('DELETE', hold);
+    await eventually(() => paces.at(-1) === 600, 'its own pace again');
+    await bed.end();
+  });
+
   it('a point that somebody works at is held: its alert closes, its output goes off, nothing trips, until the time is over', async () => {
     const { key, points: own } = await house.node('bed-3', 'Fern house');
     const pump = await FakeNode.connect(house.server.mqttPort, 'bed-3', key);

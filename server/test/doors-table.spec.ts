@@ -24,6 +24,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/build-sheets
     GET /api/v1/build-sheets/:slug/versions
     GET /api/v1/calibrations
+    GET /api/v1/calibrations.csv
     GET /api/v1/catalogue
     GET /api/v1/computed
     GET /api/v1/exports/readings.cbor
@@ -143,6 +144,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/reaching/check
     POST /api/v1/readers
     POST /api/v1/nodes/keys/rotate
+    POST /api/v1/calibrations.csv
     POST /api/v1/points/:node/:point/calibrations
     POST /api/v1/points/:node/:point/hold
     POST /api/v1/provision/batches

@@ -30,6 +30,11 @@ describe('references', () => {
     expect(wet!.reference({ wet: 171, dry: 140, volume: 100 })).toBe(31);
     expect(wet!.reference({ wet: 140, dry: 171, volume: 100 })).toBeNull();
   });
+  it('a spoonful that loses 20 % of its dry weight, of a soil of 1.3 kg a litre, held 26 % by volume', () => {
+    const [, wet] = recipe('soil-by-weight').steps;
+    expect(wet!.reference({ wet: 60, dry: 50, density: 1.3 })).toBeCloseTo(26, 9);
+    expect(wet!.reference({ wet: 50, dry: 60, density: 1.3 })).toBeNull();
+  });
   it('ten litres in 48 s are 12.5 l/min', () => {
     expect(recipe('bucket').steps[0]!.reference({ litres: 10, seconds: 48 })).toBe(12.5);
     expect(recipe('bucket').steps[0]!.reference({ litres: 10, seconds: 0 })).toBeNull();
@@ -38,7 +43,7 @@ describe('references', () => {
 
 describe('ways to calibrate', () => {
   it.each([
-    [{ unit: '%', name: 'soil-moisture' }, ['soil']],
+    [{ unit: '%', name: 'soil-moisture' }, ['soil', 'soil-by-weight']],
     [{ unit: '%', name: 'humidity' }, ['salts']],
     [{ unit: '°C', name: 'temperature' }, ['ice']],
     [{ unit: 'kg', name: 'mass' }, ['scale', 'tare']],

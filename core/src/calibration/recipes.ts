@@ -38,6 +38,30 @@ export const RECIPES: readonly Recipe[] = [
     ],
   },
   {
+    ...{ id: 'soil-by-weight', title: 'dry and wet, weighed without a ring', method: 'two-point', reference: 0, caution: null },
+    fits: called(/^soil|moisture/, '%'),
+    steps: [
+      {
+        title: 'Dry',
+        hand: 'Soil of this bed, dried in the air until it weighs no less. Put the probe in to its depth.',
+        ...shows('Water by volume', '%', 0, 30),
+      },
+      {
+        title: 'Wet',
+        hand: 'The same soil, well wetted and drained. Put the probe in anew, to the same depth, and weigh a spoonful of it, wet, then dried for a day at 105 °C. What it weighs by volume follows from how densely it lies: a litre of it, dried.',
+        figures: [
+          figure('wet', 'Spoonful, wet', 'g', null, 1, 100_000),
+          figure('dry', 'Spoonful, dried', 'g', null, 1, 100_000),
+          figure('density', 'A litre of it, dried', 'kg', 1.3, 0.1, 2),
+        ],
+        reference: ({ wet = NaN, dry = NaN, density = NaN }) => {
+          const percent = ((100 * (wet - dry)) / dry) * density;
+          return percent > 0 && percent <= 100 ? percent : null;
+        },
+      },
+    ],
+  },
+  {
     ...{ id: 'ice', title: 'in melting ice', method: 'offset', reference: 0.05, caution: null },
     fits: ({ unit }) => unit === '°C',
     steps: [

@@ -235,6 +235,18 @@ describe('what a tank holds', () => {
       ]),
     ).toBeNull();
   });
+  it('what plants can take of it: nothing at the wilting point, all at field capacity; of a loam by FAO-56, table 19', () => {
+    const { presets } = named('plant-available');
+    const loam = presets!.choices.find(({ name }) => name === 'loam')!.figures;
+    // Field capacity 0.20 – 0.30, wilting point 0.07 – 0.17: their middles.
+    expect(loam).toEqual({ capacity: 25, wilting: 12 });
+    const share = (percent: number): number | undefined => {
+      const moments = [{ at: T0, value: percent, others: [] }];
+      return computeAt(named('plant-available'), { moments, samples: [], units: ['%'], parameters: loam, midnight })[0]?.value;
+    };
+    expect([share(12), share(25), share(18.5)]).toEqual([0, 100, 50]);
+    expect(presets!.choices).toHaveLength(9);
+  });
   it('as percent of full', () => {
     const moments = [{ at: T0, value: 250, others: [] }];
     expect(computeAt(named('share-of-full'), { moments, samples: [], units: ['l'], parameters: { full: 1000 }, midnight })[0]?.value).toBe(

@@ -47,6 +47,11 @@ export interface Formula {
   /** May the last input come more than once, up to so many in all? */
   readonly mostInputs: number;
   readonly parameters: readonly FormulaParameter[];
+  /** Figures that go together, by a name: a soil by its texture. */
+  readonly presets?: {
+    readonly label: string;
+    readonly choices: readonly { readonly name: string; readonly figures: Readonly<Record<string, number>> }[];
+  };
   /** What the two columns of the table are called that it follows; left out: it follows none. */
   readonly pairs?: { readonly from: string; readonly to: string };
   /** How far it looks back: not at all, so many seconds (or a parameter's minutes), or since the site's midnight. */

@@ -6,11 +6,15 @@ import {
   standingCylinderLitres,
   strappingLitres,
 } from '../calibration';
+import { plantAvailableShare, SOIL_TEXTURES } from '../sensors';
 import type { Formula, FormulaParameter } from './formula';
 import { ANY, at, formula, LEVEL, of, parameter } from './make';
 
 const DIAMETER = parameter('diameter', 'Diameter', 'cm', 100, 1, 5000);
 const CENTIMETRES_PER_METRE = 100;
+const SOIL = { name: 'soil', label: 'Soil moisture, by volume', unit: '%' } as const;
+/** The middle of a range that a table gives as shares, in percent. */
+const middleOf = ([low, high]: readonly [number, number]): number => Number((50 * (low + high)).toFixed(1));
 
 /** Litres of a shape by a level in metres; `null`: it stands higher than the tank. */
 type Litres = (level: number, metres: (name: string) => number) => number | null;
@@ -50,6 +54,25 @@ export const OF_WATER: readonly Formula[] = [
     ...{ id: 'tank-table', title: 'Litres by a strapping table', group: 'water', inputs: [LEVEL], unit: () => 'l', decimals: 0 },
     ...{ range: [0, 2000], pairs: { from: 'Level, cm', to: 'Litres' }, source: 'straight between the rows of its table, held at its ends' },
     compute: (given) => (given.pairs.length < 2 || !(at(given, 0) >= 0) ? null : strappingLitres(given.pairs, at(given, 0))),
+  }),
+  formula({
+    ...{ id: 'plant-available', title: 'Water that plants can take', group: 'water', inputs: [SOIL], unit: () => '%', decimals: 0 },
+    ...{ range: [0, 100], source: 'share between wilting point (0) and field capacity (100) of its soil: FAO-56, table 19' },
+    parameters: [
+      parameter('capacity', 'Field capacity, by volume', '%', 25, 1, 60),
+      parameter('wilting', 'Wilting point, by volume', '%', 12, 0, 59),
+    ],
+    presets: {
+      label: 'Soil',
+      choices: SOIL_TEXTURES.map(({ name, fieldCapacity, wiltingPoint }) => ({
+        name,
+        figures: { capacity: middleOf(fieldCapacity), wilting: middleOf(wiltingPoint) },
+      })),
+    },
+    compute: (given) => {
+      const share = plantAvailableShare(at(given, 0), of(given, 'capacity'), of(given, 'wilting'));
+      return share === null ? null : share * 100;
+    },
   }),
   formula({
     ...{ id: 'share-of-full', title: 'Percent of full', group: 'water', inputs: [ANY], unit: () => '%', decimals: 0, range: [0, 100] },

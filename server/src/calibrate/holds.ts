@@ -76,9 +76,8 @@ export class Holds {
           .where({ id: point.id })
           .update({ held_until: until === null ? null : new Date(until) });
         change.apply(() => (point.heldUntil = until));
-        // A node that follows rules of its own is told which are left; that is logged with it.
-        const own = rules.some(({ rule }) => registry.points.get(rule.output ?? -1)?.node === point.node);
-        if (own) await nodes.changed(change, point.node, words);
+        // A node hears how often it reports while somebody works at it, and which of its own rules are left; that is logged with it.
+        if (point.node.kind === 'node') await nodes.changed(change, point.node, words);
         else await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text: words }]);
         change.tell(() =>
           hub.publish([{ type: 'node', node: nodeView(point.node), points: [...point.node.points.values()].map(pointView) }]),

@@ -1,6 +1,6 @@
-import { calibrate, references } from '@dewpost/contract';
+import { calibrate, calibrationRowsSchema, references } from '@dewpost/contract';
 import type * as z from 'zod';
-import { Router, type Request, type Response } from 'express';
+import { Router, text, type Request, type Response } from 'express';
 import type { Database } from '../database/connect';
 import { bind, bindRaw } from '../http/bind';
 import { spanOf } from '../model/history';
@@ -8,11 +8,13 @@ import { pointNamed } from '../model/lookup';
 import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
 import type { Calibrations } from './calibrations';
+import { calibrationsCsv, takeCalibrations } from './csv';
 import { streamReadings, type ExportForm } from './export';
 import { References } from './references';
 import type { Holds } from './holds';
 
 const MOST_POINTS = 200;
+const MOST_BYTES = 4_000_000;
 
 /** Calibrations, and readings as a table. */
 export function calibrateRoutes(parts: { database: Database; registry: Registry; calibrations: Calibrations; holds: Holds }): Router {
@@ -20,6 +22,23 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
   const router = Router();
   bind(router, calibrate.inForce, () => calibrations.inForceNow());
   bind(router, calibrate.records, ({ query }) => calibrations.records(query.limit));
+  bindRaw(router, calibrate.table, async ({ response }) => {
+    response.setHeader('Cache-Control', 'no-store');
+    response
+      .type('text/csv')
+      .attachment('calibrations.csv')
+      .send(await calibrationsCsv(calibrations));
+  });
+  bindRaw(
+    router,
+    calibrate.takeTable,
+    async ({ request, response, me }) => {
+      if (typeof request.body !== 'string') throw new ProblemError(415, 'Not a table', 'Send the table as text/csv.');
+      const rows = await takeCalibrations(registry, calibrations, request.body, me?.name ?? '');
+      response.json(calibrationRowsSchema.parse(rows));
+    },
+    text({ type: 'text/csv', limit: MOST_BYTES }),
+  );
   const instruments = new References(database);
   bind(router, references.list, () => instruments.list());
   bind(router, references.add, ({ body, me }) => instruments.add(body, me?.name ?? ''));

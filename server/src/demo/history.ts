@@ -2,6 +2,7 @@ import { dewPointCelsius } from '@dewpost/core/air';
 import { FLAG } from '../intake/batch';
 import { markSpan } from '../record/marks';
 import * as z from 'zod';
+import { chance } from './chance';
 import type { Database, Transaction } from '../database/connect';
 import { ensureMonths } from '../database/partitions';
 
@@ -18,12 +19,6 @@ type Yesterday = z.infer<typeof yesterdaySchema>;
 
 const STEP_MS = 120_000;
 const DAY_MS = 86_400_000;
-
-/** A steady source of chance, so that every demo has the same yesterday: a linear congruential generator, 0…1. */
-export function chance(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => (state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0) / 2 ** 32;
-}
 
 /** One invented reading of each quantity: a slow swing over the day, a quicker one over the room's own cycle, and noise. */
 function air(room: Yesterday, at: number, random: () => number): { celsius: number; percent: number } {

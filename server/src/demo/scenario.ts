@@ -20,12 +20,14 @@ import { currentSheets, ensureRoom, makeNodes } from '../nodes/make-nodes';
 import { accessPointOf, leafParts } from '../nodes/leaves';
 import { outputsOf } from '../nodes/nodes';
 import { demoComputedSchema, makeComputed } from './computed';
+import { pastSchema } from './past';
 import { writeYesterday, yesterdaySchema } from './history';
 import { startsSchema, writeStarts } from './starts';
 
 const seconds = z.number().nonnegative();
 /** Soil probes drift: at the mill they are due again after a quarter of a year. */
-const DUE_AFTER_MS = 90 * 86_400_000;
+const SOIL_DUE_DAYS = 90;
+const DAY_MS = 86_400_000;
 /** What points are called at this node, by their names; the others as their sheet calls them. */
 const labels = z.record(z.string(), z.string()).default({});
 
@@ -72,9 +74,16 @@ export const scenarioSchema = z.object({
         captures: z.array(z.object({ raw: z.number(), reference: z.number() })),
         note: z.string(),
         daysAgo: z.number().nonnegative(),
+        dueDays: z.number().positive().default(SOIL_DUE_DAYS),
+        /** Where it was copied from, not confirmed yet. */
+        inherited: z.string().nullable().default(null),
+        /** It was withdrawn so many days before. */
+        withdrawnDaysAgo: z.number().nonnegative().nullable().default(null),
       }),
     )
     .default([]),
+  /** What it was like before; `null`: the day before alone. */
+  past: pastSchema.nullable().default(null),
   /** Points that are computed from others. */
   computed: z.array(demoComputedSchema).default([]),
   thresholds: z.array(
@@ -219,9 +228,10 @@ export async function loadScenario(
 
 /** As somebody kept it then, before anything was recorded. Throws in words where it cannot be fitted. */
 async function keepCalibration(trx: Transaction, point: number, kept: Scenario['calibrations'][number]): Promise<void> {
-  const fitted = fitCalibration(kept.method, kept.captures, { step: 1 });
+  const fitted = fitCalibration(kept.method, kept.captures, { step: kept.method === 'offset' ? 0.1 : 1 });
   if (typeof fitted === 'string') throw new Error(`a calibration of the scenario cannot be fitted: ${fitted}`);
-  const at = new Date(Date.now() - kept.daysAgo * 86_400_000);
+  const at = new Date(Date.now() - kept.daysAgo * DAY_MS);
+  const withdrawn = kept.withdrawnDaysAgo === null ? null : new Date(Date.now() - kept.withdrawnDaysAgo * DAY_MS);
   await trx('calibration').insert({
     point_id: point,
     version: 1,
@@ -231,7 +241,10 @@ async function keepCalibration(trx: Transaction, point: number, kept: Scenario['
     value_offset: fitted.coefficients.offset,
     uncertainty: fitted.uncertainty,
     valid_from: at,
-    due_at: new Date(at.getTime() + DUE_AFTER_MS),
+    due_at: new Date(at.getTime() + kept.dueDays * DAY_MS),
+    inherited_from: kept.inherited,
+    withdrawn_at: withdrawn,
+    withdrawn_by: withdrawn && 'millwright',
     note: kept.note,
     made_by: 'millwright',
     made_at: at,

@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import type { Transaction } from '../database/connect';
-import { chance } from './history';
+import { chance } from './chance';
 
 /** How often a node has started in its time, and what it said: supply at first and last (V; left out: it says none), and signal (dBm). */
 export const startsSchema = z.object({

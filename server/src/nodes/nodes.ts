@@ -156,7 +156,7 @@ export class Nodes {
   settings(node: NodeEntry): SetMessage {
     return setSchema.parse({
       revision: node.revision,
-      reportSeconds: node.reportSeconds,
+      reportSeconds: toldPace(node),
       outputs: outputsOf([...node.points.values()].map((p) => p.body)),
       image: node.offer,
       thresholds: this.parts.registry.ownThresholds(node),
@@ -273,3 +273,8 @@ export function outputsOf(points: readonly SheetPoint[]): SetMessage['outputs'] 
     output ? [{ point: name, guards: output.guards, leaseSeconds: output.leaseSeconds, readBack: output.readBack }] : [],
   );
 }
+
+/** While somebody stands beside a sensor with an instrument its node reports so often, s; what reports more often anyhow goes on so. */
+const WORKED_AT_SECONDS = 5;
+const toldPace = ({ points, reportSeconds }: NodeEntry): number =>
+  [...points.values()].some(({ heldUntil }) => heldUntil !== null) ? Math.min(WORKED_AT_SECONDS, reportSeconds) : reportSeconds;

@@ -2,7 +2,7 @@ import { LEVELS, MINUTES_BELOW_SECONDS } from '@dewpost/core/series';
 import type { Database, Transaction } from '../database/connect';
 import type { Job } from '../jobs/jobs';
 import { SETTLES_MS } from './marks';
-import { COLUMNS, LEVEL_CODE, OF_READINGS, OF_STRETCHES, stretchOf } from './rows';
+import { COLUMNS, LEVEL_CODE, OF_READINGS, OF_STRETCHES, quarterBegin, stretchOf } from './rows';
 
 /** So many quarters are rolled up in one transaction. */
 const AT_ONCE = 500;
@@ -80,6 +80,28 @@ async function daysOf(trx: Transaction, quarters: readonly Stretch[], zone: stri
   const there = new Set(made.map(({ point_id, at }) => `${point_id} ${at.getTime()}`));
   for (const { point_id, at } of rows)
     if (!there.has(`${point_id} ${at.getTime()}`)) await trx('rollup').where({ point_id, level: LEVEL_CODE.day, at }).delete();
+}
+
+/**
+ * Rolls up everything from a time on (ms) at once, quarters and days: for a record that was written whole, where quarter by quarter would take
+ * minutes. Marks of what it covers go. Minutes are left out: what is that near is read from the readings themselves.
+ */
+export async function rollUpWhole(trx: Transaction, zone: string, from: number): Promise<void> {
+  const span = new Date(quarterBegin(from));
+  await trx.raw(
+    `insert into rollup (point_id, level, at, ${COLUMNS})
+     select point_id, ${LEVEL_CODE.quarter}, ${stretchOf('quarter', 'at')} as stretch, ${OF_READINGS} from reading
+     where at >= ? and at < date_bin('15 minutes', now(), '2000-01-01T00:00:00Z') group by point_id, stretch ${KEEP}`,
+    [span],
+  );
+  await trx.raw(
+    `insert into rollup (point_id, level, at, ${COLUMNS})
+     select point_id, ${LEVEL_CODE.day}, stretch, low, high, total, count, suspect, bad, late, first, first_at, last, last_at from (
+       select point_id, ${stretchOf('day', 'at')} as stretch, ${OF_STRETCHES} from rollup r where level = ${LEVEL_CODE.quarter} and at >= ? group by 1, 2
+     ) d ${KEEP}`,
+    [zone, span],
+  );
+  await trx.raw(`delete from rollup_due where at >= ? and at < date_bin('15 minutes', now(), '2000-01-01T00:00:00Z')`, [span]);
 }
 
 /** Rolls up behind intake all that is due by now; what was cut off goes on, because its marks are there still. */

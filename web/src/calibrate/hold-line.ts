@@ -10,17 +10,30 @@ import { dayAndTime } from '../parts/times';
 /** How long rules are held at one press. */
 const HOLD_MINUTES = 30;
 
-/** While a sensor is out of its place, what it says is nobody's alarm: its rules are held, with an end. */
+/** While a sensor is out of its place, what it says is nobody's alarm: its rules are held, with an end, and its node reports quickly. */
 @Component({
   selector: 'dp-hold-line',
   imports: [MatButton],
   template: `<p class="hold" role="status">
       @if (point().heldUntil; as until) {
-        <span>Its {{ counted(rules(), 'rule') }} held until {{ when(until) }}: nothing trips, and what they switched is off.</span>
-        <button matButton="outlined" class="small" type="button" (click)="hold(false)">Let them go on</button>
+        <span
+          >{{
+            rules() > 0
+              ? 'Its ' + counted(rules(), 'rule') + ' held until ' + when(until) + ': nothing trips, and what they switched is off. '
+              : ''
+          }}Its node reports every 5 s{{ rules() > 0 ? '' : ' until ' + when(until) }}, from when it hears of it.</span
+        >
+        <button matButton="outlined" class="small" type="button" (click)="hold(false)">
+          {{ rules() > 0 ? 'Let them go on' : 'As usual again' }}
+        </button>
       } @else {
-        <span>{{ counted(rules(), 'rule') }} would be judged by what you do to it.</span>
-        <button matButton="outlined" class="small" type="button" (click)="hold(true)">Hold them for 30 min</button>
+        @if (rules() > 0) {
+          <span>{{ counted(rules(), 'rule') }} would be judged by what you do to it.</span>
+          <button matButton="outlined" class="small" type="button" (click)="hold(true)">Hold them for 30 min</button>
+        } @else {
+          <span>It reports at its own pace.</span>
+          <button matButton="outlined" class="small" type="button" (click)="hold(true)">Every 5 s for 30 min</button>
+        }
       }
     </p>
     @if (problem(); as words) {

@@ -29,9 +29,10 @@ export const METHODS: readonly { value: CalibrationMethod; words: string; what: 
   },
 ];
 
-/** Formulas that are usually computed from what a point measures: what a tank holds by its level, a weight without its temperature. */
+/** Formulas that are usually computed from what a point measures: what a tank holds by its level, what plants can take, a weight without its temperature. */
 export function onwardOf(point: Point | null): readonly string[] {
   if (point?.calibratesTo.unit === 'cm' && /level|depth/.test(point.name))
     return ['tank-box', 'tank-standing', 'tank-lying', 'tank-cone', 'tank-sphere', 'tank-table'];
+  if (point && /^soil/.test(point.name)) return ['plant-available'];
   return point && ['kg', 'g'].includes(point.calibratesTo.unit) ? ['at-one-temperature'] : [];
 }

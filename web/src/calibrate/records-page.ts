@@ -1,4 +1,4 @@
-import { calibrate } from '@dewpost/contract';
+import { calibrate, calibrationRowsSchema } from '@dewpost/contract';
 import { calibrated, RECIPES } from '@dewpost/core/calibration';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
@@ -12,6 +12,7 @@ import { nodeNames } from '../data/node-names';
 import { placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { conversionWords } from '../parts/conversion-words';
+import { FileButton } from '../parts/file-button';
 import { hasWords } from '../parts/has-words';
 import { LongRows, pagesOf } from '../parts/long-rows';
 import { PlainTable, type PlainColumn } from '../parts/plain-table';
@@ -27,10 +28,17 @@ const CAPTURES: readonly PlainColumn[] = [
   ...(['raw', 'reference', 'converted', 'off by'] as const).map((id) => ({ id, label: id, kind: 'figure' as const })),
 ];
 
+const TAKEN: readonly PlainColumn[] = [
+  { id: 'row', label: 'row', kind: 'figure' },
+  { id: 'point', label: 'point', kind: 'head' },
+  { id: 'became', label: 'became', kind: 'words' },
+];
+type RowsTaken = z.output<typeof calibrationRowsSchema>;
+
 /** Every calibration there was, with its evidence; one of them to print or keep as PDF. */
 @Component({
   selector: 'dp-records-page',
-  imports: [CalibratePages, LongRows, MatButton, MatFormFieldModule, MatInput, PlainTable],
+  imports: [CalibratePages, FileButton, LongRows, MatButton, MatFormFieldModule, MatInput, PlainTable],
   templateUrl: './records-page.html',
   styleUrl: './records-page.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -43,6 +51,18 @@ export class RecordsPage {
   private readonly place = this.store.selectSignal(placeFeature.selectPlaceState);
   protected readonly site = computed(() => this.place().site?.name ?? '');
   protected readonly columns = CAPTURES;
+  protected readonly takenColumns = TAKEN;
+  protected readonly csv = calibrate.table.path;
+  protected readonly maker = computed(() => this.place().me?.role === 'maker');
+  /** What became of a table that was taken in. */
+  protected readonly taken = signal<RowsTaken | null>(null);
+  protected readonly takenRows = computed(() =>
+    (this.taken() ?? []).map(({ row, node, point, version, refused }) => ({
+      ...{ row: String(row), point: `${node}/${point}` },
+      became: version === null ? (refused ?? '') : `version ${version}`,
+    })),
+  );
+  protected readonly said = signal<string | null>(null);
   protected readonly wanted = signal('');
   protected readonly read = resource({ loader: () => this.api.call(calibrate.records, { query: {} }) });
   protected readonly all = computed(() => (this.read.hasValue() ? this.read.value() : null));
@@ -100,6 +120,23 @@ export class RecordsPage {
   }
   protected when(ms: number): string {
     return wholeDate(ms, this.zone());
+  }
+  protected keptOf(rows: RowsTaken): number {
+    return rows.filter(({ version }) => version !== null).length;
+  }
+  protected async take(file: File): Promise<void> {
+    this.said.set(null);
+    try {
+      const answer = await this.api.fetchJson(calibrate.takeTable.path, {
+        method: 'POST',
+        headers: { 'content-type': 'text/csv' },
+        body: file,
+      });
+      this.taken.set(calibrationRowsSchema.parse(answer));
+      this.again();
+    } catch (error) {
+      this.said.set(`${file.name} was not taken in. ${messageOf(error)}`);
+    }
   }
   protected print(): void {
     window.print();

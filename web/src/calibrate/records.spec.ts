@@ -1,4 +1,6 @@
 import { calibrate, references, type Reference } from '@dewpost/contract';
+import { TestBed } from '@angular/core/testing';
+import { Api, ApiError } from '../data/api';
 import { aCalibration, aNode, NOON, Rig } from '../testing/rig';
 import { InstrumentChoice } from './instrument-choice';
 import { RecordsPage, type CalibrationRecord } from './records-page';
@@ -39,6 +41,35 @@ describe('the records of calibrations', () => {
     window.print = jest.fn();
     await rig.press('Print');
     expect(window.print).toHaveBeenCalled();
+  });
+
+  it('a table of them is taken in by a maker: what became of each row is said, and a refusal is', async () => {
+    const rig = await Rig.open(RecordsPage, {
+      snapshot: { nodes: [aNode()], me: { name: 'millwright', role: 'maker' } },
+      answers: [[calibrate.records, [aRecord()]]],
+    });
+    const page = rig.fixture.componentInstance as unknown as { take(file: File): Promise<void> };
+    const fetchJson = jest.fn().mockResolvedValueOnce([
+      { row: 2, node: 'loft-climate', point: 'temperature', version: 3, refused: null },
+      { row: 3, node: 'loft-climate', point: 'colour', version: null, refused: 'there is no such point' },
+    ]);
+    Object.assign(TestBed.inject(Api), { fetchJson });
+    await page.take(new File(['x'], 'calibrations.csv'));
+    await rig.settle();
+    expect(rig.text).toContain('1 kept, 1 passed over');
+    expect(rig.rows('tbody tr')).toEqual(['2 loft-climate/temperature version 3', '3 loft-climate/colour there is no such point']);
+    fetchJson.mockRejectedValueOnce(new ApiError(422, 'A table of calibrations has the heads node, point'));
+    await page.take(new File(['x'], 'other.csv'));
+    await rig.settle();
+    expect(rig.text).toContain('other.csv was not taken in. A table of calibrations has the heads');
+  });
+
+  it('a keeper takes no table in', async () => {
+    const rig = await Rig.open(RecordsPage, {
+      snapshot: { nodes: [aNode()], me: { name: 'baker', role: 'keeper' } },
+      answers: [[calibrate.records, [aRecord()]]],
+    });
+    expect(rig.text).not.toContain('Take a table in');
   });
 
   it('say what nobody has said, what was overdue, and what was withdrawn', async () => {

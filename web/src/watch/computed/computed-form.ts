@@ -146,6 +146,11 @@ export class ComputedForm {
   protected dropSlot(place: number): void {
     this.chosen.update((before) => before.filter((_, i) => i !== place));
   }
+  /** Figures that go together are set together; each may be changed after. */
+  protected takePreset(name: string): void {
+    const preset = this.formula()?.presets?.choices.find((one) => one.name === name);
+    if (preset) this.figures.update((before) => ({ ...before, ...preset.figures }));
+  }
   protected setFigure(name: string, value: number): void {
     this.figures.update((before) => ({ ...before, [name]: value }));
   }

@@ -1,0 +1,120 @@
+import { catalogueOf } from '@dewpost/core/circuit';
+import { randomBytes } from 'node:crypto';
+import { join } from 'node:path';
+import { readConfig } from '../src/config/config';
+import { connect, migrate, type Database } from '../src/database/connect';
+import { writePast } from '../src/demo/past';
+import { loadScenario, readScenario } from '../src/demo/scenario';
+import { readProfiles } from '../src/plan/profiles';
+import { rollUp } from '../src/record/rollups';
+import { makeVault } from '../src/vault/vault';
+import { freshDatabase } from './house';
+
+const HOUR = 3_600_000;
+let fresh: Awaited<ReturnType<typeof freshDatabase>>;
+let database: Database;
+let now: number;
+let written: number;
+beforeAll(async () => {
+  fresh = await freshDatabase();
+  database = connect(fresh.url, 2);
+  await migrate(database);
+  const config = readConfig({ DATABASE_URL: fresh.url });
+  const scenario = readScenario(join(__dirname, '../demo/wrenfold-mill.json'));
+  await loadScenario(
+    database,
+    makeVault(randomBytes(32).toString('hex')),
+    catalogueOf(readProfiles(config.catalogueDirectory)),
+    scenario,
+    { host: '127.0.0.1', port: 1 },
+    config,
+  );
+  now = Date.now();
+  // A month of it, a day of that in full: the year is the same, twelve times.
+  const mishaps = [
+    { node: 'loft-cable-3', point: 'temperature-2', kind: 'stuck' as const, from: 260, to: 212 },
+    { node: 'weir-level', point: '', kind: 'silent' as const, from: 150, to: 102 },
+    { node: 'race-level', point: 'level', kind: 'spikes' as const, from: 20, to: 16 },
+  ];
+  written = await writePast(database, { days: 30, fullDays: 2, leastSeconds: 120, mishaps }, now);
+}, 120_000);
+afterAll(async () => {
+  await database?.destroy();
+  await fresh?.drop();
+});
+
+const readings = async (
+  node: string,
+  point: string,
+): Promise<{ at: Date; raw: number; value: number; quality: number; flags: number; reason: number }[]> =>
+  database('reading as r')
+    .join('point as p', 'p.id', 'r.point_id')
+    .join('node as n', 'n.id', 'p.node_id')
+    .where({ 'n.name': node, 'p.name': point })
+    .orderBy('r.at')
+    .select('r.*');
+
+it('every point of the mill that measures has a past, hourly and then at its own pace; none of it lies ahead', async () => {
+  const [{ count, newest }] = (await database('reading').count('* as count').max('at as newest')) as unknown as [
+    { count: string; newest: Date },
+  ];
+  expect([written > 40_000, Number(count) > written, newest.getTime() < now]).toEqual([true, true, true]);
+  const level = await readings('race-level', 'level');
+  const gaps = level.slice(1).map(({ at }, i) => (at.getTime() - level[i]!.at.getTime()) / 1000);
+  expect([...new Set(gaps.map(Math.round))].sort((a, b) => a - b)).toEqual([120, 3600]);
+  // What stood there already, of the day before, is as it was.
+  const climate = await readings('prove-climate', 'humidity');
+  const day = climate.filter(({ at }) => at.getTime() > now - 23 * HOUR);
+  expect(day.every(({ value }) => value > 60 && value < 95)).toBe(true);
+  expect(new Set(climate.map(({ at }) => at.getTime())).size).toBe(climate.length);
+});
+
+it('counts are those that its calibration makes its percent of', async () => {
+  const bed = await readings('cellar-beds', 'soil-moisture');
+  expect(bed.length).toBeGreaterThan(1000);
+  const [gain, offset] = [(42 - 6) / (1010 - 2690), 6 - ((42 - 6) / (1010 - 2690)) * 2690];
+  for (const { raw, value } of bed.slice(0, 50)) {
+    expect(raw).toBe(Math.round(raw));
+    expect(value).toBeCloseTo(gain * raw + offset, 6);
+  }
+});
+
+it('what went wrong is there: stuck, jumping, and come late', async () => {
+  const stuck = (await readings('loft-cable-3', 'temperature-2')).filter(({ reason }) => reason === 4);
+  expect([stuck.length > 10, new Set(stuck.map(({ value }) => value)).size, stuck.every(({ quality }) => quality === 1)]).toEqual([
+    true,
+    1,
+    true,
+  ]);
+  const jumps = (await readings('race-level', 'level')).filter(({ reason }) => reason === 3);
+  expect(jumps.length).toBeGreaterThan(10);
+  const late = (await readings('weir-level', 'level')).filter(({ flags }) => flags & 1);
+  expect(late.length).toBeGreaterThan(10);
+  expect(late.every(({ quality }) => quality === 0)).toBe(true);
+});
+
+it('is rolled up at once, just as quarter by quarter it would be', async () => {
+  const whole = await database('rollup').where('level', '>', 0).orderBy(['point_id', 'level', 'at']);
+  expect(whole.length).toBeGreaterThan(10_000);
+  const some = whole.filter(({ level }, i) => level === 1 && i % 97 === 0);
+  await database('rollup_due')
+    .insert(some.map(({ point_id, at }) => ({ point_id, at })))
+    .onConflict()
+    .ignore();
+  while ((await rollUp(database, 'Europe/London', now)) > 0);
+  const again = await database('rollup').where('level', '>', 0).orderBy(['point_id', 'level', 'at']);
+  const near = (rows: typeof whole) => rows.map((row) => ({ ...row, total: Math.round(Number(row.total) * 1e3) }));
+  expect(near(again)).toEqual(near(whole));
+});
+
+it('calibrations stand in every state: in order, due, inherited, withdrawn; and one bed has none', async () => {
+  const rows = await database('calibration');
+  const states = rows.map((row) =>
+    row.withdrawn_at ? 'withdrawn' : row.inherited_from ? 'inherited' : row.due_at.getTime() < now ? 'due' : 'in order',
+  );
+  expect([...new Set(states)].sort()).toEqual(['due', 'in order', 'inherited', 'withdrawn']);
+  const bare = await database('point as p')
+    .whereRaw("p.body->'raw'->>'unit' = 'counts'")
+    .whereNotIn('p.id', database('calibration').select('point_id'));
+  expect(bare.length).toBeGreaterThan(0);
+});
