@@ -1,9 +1,3 @@
-import { spawn } from 'node:child_process';
-import { createWriteStream, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { Readable } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
 import { connect } from '../server/src/database/connect';
 import { ensureMonths } from '../server/src/database/partitions';
 import { readRecord } from '../server/src/record/read';
@@ -16,13 +10,12 @@ const DAY = 86_400_000;
 const PIXELS = 1500;
 const ROUNDS = 5;
 const YEAR_ROWS = 525_600;
-const LINES = Number(process.env['BENCH_LINES'] ?? 1_000_000);
 
-const rig = await openRig(POINTS + 1);
+const rig = await openRig(POINTS);
 const url = process.env['DATABASE_URL'] ?? '';
 // What is measured here takes longer than the server lets a statement run.
 const database = connect(url, 3, 0);
-const points = rig.nodes.slice(0, POINTS).map(({ points: of }) => of['temperature'] ?? 0);
+const points = rig.nodes.map(({ points: of }) => of['temperature'] ?? 0);
 
 /** A year of one-minute readings of six points, by the database itself. */
 async function fillYear(until: number): Promise<number> {
@@ -142,71 +135,5 @@ ratio(
   { atMost: 3 },
   `${Math.round((YEAR_ROWS / anew) * 1000)} rows/s against ${Math.round((YEAR_ROWS / plainUpdate) * 1000)}, ${YEAR_ROWS} rows`,
 );
-
-// A file of a logger, and the same readings by \copy into the same table for another point.
-const directory = mkdtempSync(join(tmpdir(), 'dewpost-bench-'));
-const csv = join(directory, 'logger.csv');
-const other = rig.nodes[POINTS]?.points['humidity'] ?? 0;
-const begin = Date.UTC(2020, 0, 1);
-// As a logger that writes every half minute.
-const spacing = 30_000;
-await ensureMonths(
-  database,
-  Array.from({ length: 70 }, (_, i) => ({ at: begin + i * 27 * DAY })),
-);
-const valueOf = (i: number): string => (20 + (i % 50) / 10).toFixed(1);
-const lines = function* (): Generator<string> {
-  yield 'Time,Temp\n';
-  for (let i = 0; i < LINES; i++) yield `${new Date(begin + i * spacing).toISOString()},${valueOf(i)}\n`;
-};
-await pipeline(Readable.from(lines()), createWriteStream(csv));
-const rows = join(directory, 'rows.tsv');
-const raws = function* (): Generator<string> {
-  for (let i = 0; i < LINES; i++) yield `${other}\t${new Date(begin + i * spacing).toISOString()}\t${valueOf(i)}\t${valueOf(i)}\t0\t4\t0\n`;
-};
-await pipeline(Readable.from(raws()), createWriteStream(rows));
-const copied = await timed(
-  () =>
-    new Promise<void>((done, fail) => {
-      const psql = spawn('psql', [url, '-qc', `\\copy reading (point_id, at, raw, value, quality, flags, reason) from '${rows}'`], {
-        stdio: ['ignore', 'inherit', 'inherit'],
-      });
-      psql.on('exit', (code) => (code === 0 ? done() : fail(new Error(`psql ended with ${code}`))));
-    }),
-);
-const node = rig.nodes[POINTS]?.id ?? '';
-let largest = 0;
-const imported = await timed(async () => {
-  const { id } = await rig.send(`/api/v1/imports?map=Temp:${node}/temperature`, csv);
-  for (;;) {
-    const { state, readings, error } = (await rig.call('GET', `/api/v1/imports/${id}`)) as {
-      state: string;
-      readings: number;
-      error: string | null;
-    };
-    largest = Math.max(largest, residentMegabytes(rig.pid));
-    if (state === 'failed') throw new Error(error ?? 'the import failed');
-    if (state === 'kept') {
-      if (readings !== LINES) throw new Error(`${readings} of ${LINES} readings were kept`);
-      return;
-    }
-    await new Promise((done) => setTimeout(done, 100));
-  }
-});
-const megabytes = statSync(csv).size / 1e6;
-rmSync(directory, { recursive: true });
 await database.destroy();
 await rig.stop();
-
-ratio(
-  'import against \\copy of the same readings',
-  LINES / imported,
-  LINES / copied,
-  { atLeast: 1 / 3 },
-  `${Math.round((LINES / imported) * 1000)} readings/s against ${Math.round((LINES / copied) * 1000)} rows/s, ${LINES} lines of ${megabytes.toFixed(0)} MB; at most ${largest} MB resident`,
-);
-
-function residentMegabytes(pid: number): number {
-  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
-  return Math.round(Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024);
-}

@@ -19,6 +19,7 @@ const ALL = [
   'batch',
   'paint',
   'record',
+  'import',
   'rules',
 ];
 const chosen = process.argv.slice(2).filter((name) => ALL.includes(name));
