@@ -43,6 +43,8 @@ export const calibrationSchema = z.object({
   madeAt: z.number(),
   withdrawnAt: z.number().nullable(),
   withdrawnBy: z.string().nullable(),
+  /** How much of its record is converted by it, 0…1; `null`: nothing is under way. */
+  settling: z.number().nullable().default(null),
 });
 export type Calibration = z.output<typeof calibrationSchema>;
 
@@ -147,6 +149,7 @@ export const calibrate = {
       leaveOneOut: z.number().nullable(),
       /** What its law was found to be, in words. */
       words: z.string().default(''),
+      /** Readings converted anew by now; where `settling` says how far it is, the rest goes on behind. */
       reconverted: z.number().int(),
     }),
   }),
@@ -156,7 +159,7 @@ export const calibrate = {
     door: 'maker',
     summary: 'Withdraw a calibration: what it converted is as it was without it',
     params: byPoint.extend({ version: rowId }),
-    reply: z.object({ reconverted: z.number().int() }),
+    reply: z.object({ reconverted: z.number().int(), settling: z.number().nullable().default(null) }),
   }),
   copy: endpoint({
     method: 'post',

@@ -104,6 +104,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       lockouts.stop();
       shelves.stop();
       tripTests.stop();
+      await calibrations.stop();
       await jobs.stop();
       await forwarding.stop();
       await record.stop();

@@ -53,7 +53,7 @@ describe('calibrations', () => {
     const after = await raw();
     expect(after.raw.map(([value]: number[]) => value)).toEqual(before.raw.map(([value]: number[]) => value));
     expect(after.raw.map(([, version]: number[]) => version)).toEqual([0, 0, 0, 0, 0, 2, 2, 2, 2, 2]);
-    expect((await house.maker.call('DELETE', path('temperature', '/2'))).body).toEqual({ reconverted: 5 });
+    expect((await house.maker.call('DELETE', path('temperature', '/2'))).body).toEqual({ reconverted: 5, settling: null });
     expect(await raw()).toEqual(before);
     const list = (await house.keeper.get(path('temperature'))).body;
     expect(list.map(({ version, withdrawnBy }: Body) => [version, withdrawnBy])).toEqual([

@@ -1,7 +1,9 @@
-import type { Calibration } from '@dewpost/contract';
-import type { Curve, Law } from '@dewpost/core/calibration';
+import type { calibrate, Calibration, SheetPoint } from '@dewpost/contract';
+import { versionAt, type Curve, type Law } from '@dewpost/core/calibration';
+import type * as z from 'zod';
 import type { Database } from '../database/connect';
 import type { CalibrationInForce } from '../model/entries';
+import type { Registry } from '../model/registry';
 
 export interface CalibrationRow {
   point_id: number;
@@ -57,6 +59,7 @@ export const viewOf = (row: CalibrationRow): Calibration => ({
   madeAt: row.made_at.getTime(),
   withdrawnAt: row.withdrawn_at?.getTime() ?? null,
   withdrawnBy: row.withdrawn_by,
+  settling: null,
 });
 /** As intake wants it. */
 export const inForce = (row: CalibrationRow): CalibrationInForce => ({
@@ -81,4 +84,36 @@ export function bentWords(curve: Curve | null): string {
   if (curve === null) return '';
   if ('table' in curve) return `, by a table of ${curve.table.length}`;
   return 'turn' in curve ? `, within ${curve.turn}` : `, with ${curve.square.toPrecision(6)} of its square`;
+}
+
+/** What converts each point now. */
+export async function inForceNow(database: Database, registry: Registry): Promise<(Calibration & { point: number })[]> {
+  const rows = (await calibrationRows(database).whereNull('c.withdrawn_at').orderBy(['c.point_id', 'c.version'])) as CalibrationRow[];
+  const now = Date.now();
+  const byPoint = new Map<number, CalibrationRow[]>();
+  for (const row of rows) byPoint.set(row.point_id, [...(byPoint.get(row.point_id) ?? []), row]);
+  return [...byPoint].flatMap(([point, all]) => {
+    const entry = registry.points.get(point);
+    const newest = entry && versionAt(entry.body.raw, all.map(viewOf), now);
+    return newest ? [{ ...newest, point }] : [];
+  });
+}
+
+/** Of all points, those of nodes that are retired too, newest first. */
+export async function recordsOf(database: Database, limit: number): Promise<z.input<(typeof calibrate.records)['reply']>> {
+  const rows = (await calibrationRows(database)
+    .join('point as p', 'p.id', 'c.point_id')
+    .join('node as n', 'n.id', 'p.node_id')
+    .orderBy('c.made_at', 'desc')
+    .limit(limit)
+    .select('n.name as node', 'p.name as name', 'p.label as own_label', 'p.body as body')) as (CalibrationRow & {
+    node: string;
+    name: string;
+    own_label: string | null;
+    body: SheetPoint;
+  })[];
+  return rows.map((row) => ({
+    ...viewOf(row),
+    ...{ point: row.point_id, node: row.node, name: row.name, label: row.own_label ?? row.body.label, unit: row.body.unit },
+  }));
 }

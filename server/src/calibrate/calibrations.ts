@@ -1,7 +1,8 @@
-import type { calibrate, Calibration, SheetPoint } from '@dewpost/contract';
-import { fitPoint, isUncalibrated, versionAt } from '@dewpost/core/calibration';
+import type { calibrate, Calibration } from '@dewpost/contract';
+import { fitPoint, isUncalibrated } from '@dewpost/core/calibration';
 import { freshForMs } from '@dewpost/core/alarm';
 import { DateTime } from 'luxon';
+import type { Logger } from 'pino';
 import type * as z from 'zod';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -17,19 +18,44 @@ import type { Registry } from '../model/registry';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import { confirmFault, copyFault } from './inherit';
 import { bentWords, calibrationRows, inForce, viewOf, type CalibrationRow } from './calibration-rows';
-import { reconvert } from './convert-anew';
+import { Anew } from './anew';
 import { instrumentOf } from './references';
-import { deriveAnew } from './derive-anew';
 import type { Change, Store } from '../store/change';
+
+/** A record of weeks is converted by then; what takes longer goes on by itself. */
+const PATIENCE_MS = 3000;
+
+/** How many readings were converted anew by now, and how far it is; `null`: all of them are. */
+interface Settled {
+  readonly reconverted: number;
+  readonly settling: number | null;
+}
 
 type Wanted = z.output<(typeof calibrate.add)['body']>;
 type Added = z.input<(typeof calibrate.add)['reply']>;
 
 /** Calibrations: fitted from captures, a version each, in force from a time on, withdrawn and never deleted. Raw values never change. */
 export class Calibrations {
+  private readonly anew: Anew;
+
   constructor(
-    private readonly parts: { store: Store; database: Database; registry: Registry; engine: Engine; hub: Hub; events: HouseEvents },
-  ) {}
+    private readonly parts: {
+      store: Store;
+      database: Database;
+      registry: Registry;
+      engine: Engine;
+      hub: Hub;
+      events: HouseEvents;
+      log: Logger;
+    },
+  ) {
+    this.anew = new Anew(parts);
+  }
+
+  /** What is under way ends between two stretches, and goes on at the next start. */
+  stop(): Promise<void> {
+    return this.anew.stop();
+  }
 
   async load(): Promise<void> {
     const rows = (await this.parts.database('calibration').whereNull('withdrawn_at').orderBy(['point_id', 'version'])) as CalibrationRow[];
@@ -39,44 +65,11 @@ export class Calibrations {
     }
   }
 
-  async inForceNow(): Promise<(Calibration & { point: number })[]> {
-    const rows = (await calibrationRows(this.parts.database)
-      .whereNull('c.withdrawn_at')
-      .orderBy(['c.point_id', 'c.version'])) as CalibrationRow[];
-    const now = Date.now();
-    const byPoint = new Map<number, CalibrationRow[]>();
-    for (const row of rows) byPoint.set(row.point_id, [...(byPoint.get(row.point_id) ?? []), row]);
-    return [...byPoint].flatMap(([point, all]) => {
-      const entry = this.parts.registry.points.get(point);
-      const newest = entry && versionAt(entry.body.raw, all.map(viewOf), now);
-      return newest ? [{ ...newest, point }] : [];
-    });
-  }
-
   async list(point: PointEntry): Promise<Calibration[]> {
     const rows = (await calibrationRows(this.parts.database)
       .where('c.point_id', point.id)
       .orderBy('c.version', 'desc')) as CalibrationRow[];
-    return rows.map(viewOf);
-  }
-
-  /** Of all points, those of nodes that are retired too, newest first. */
-  async records(limit: number): Promise<z.input<(typeof calibrate.records)['reply']>> {
-    const rows = (await calibrationRows(this.parts.database)
-      .join('point as p', 'p.id', 'c.point_id')
-      .join('node as n', 'n.id', 'p.node_id')
-      .orderBy('c.made_at', 'desc')
-      .limit(limit)
-      .select('n.name as node', 'p.name as name', 'p.label as own_label', 'p.body as body')) as (CalibrationRow & {
-      node: string;
-      name: string;
-      own_label: string | null;
-      body: SheetPoint;
-    })[];
-    return rows.map((row) => ({
-      ...viewOf(row),
-      ...{ point: row.point_id, node: row.node, name: row.name, label: row.own_label ?? row.body.label, unit: row.body.unit },
-    }));
+    return rows.map((row) => ({ ...viewOf(row), settling: this.anew.shareOf(point, row.version) }));
   }
 
   /** Fits and keeps one; converts anew what is stored from its begin on. Throws 422 in words where it cannot be fitted or used. */
@@ -93,7 +86,7 @@ export class Calibrations {
     if (typeof fitted === 'string') return refuse('captures', `${fitted.charAt(0).toUpperCase()}${fitted.slice(1)}.`);
     const from = wanted.from === undefined ? now : spanOf({ from: String(wanted.from), to: String(now) }, now).from;
     const { gain, offset, curve = null } = fitted.coefficients;
-    const { row, versions } = await this.change(point, async (change) => {
+    const { row } = await this.change(point, async (change) => {
       const [last] = (await change
         .trx('calibration')
         .where({ point_id: point.id })
@@ -128,7 +121,7 @@ export class Calibrations {
       await writeNodeLog(change.trx, [{ node: point.node, level: 'info', text }]);
       return { row: made, versions: [...point.calibrations, inForce(made)] };
     });
-    const reconverted = await this.settle(point, row.version, versions, from);
+    const settled = await this.settle(point, row.version, from);
     const [kept = row] = (await calibrationRows(this.parts.database).where({
       'c.point_id': point.id,
       'c.version': row.version,
@@ -139,7 +132,7 @@ export class Calibrations {
       rSquared: fitted.rSquared,
       leaveOneOut: fitted.leaveOneOut,
       words: fitted.words ?? '',
-      reconverted,
+      ...settled,
     };
   }
 
@@ -152,7 +145,7 @@ export class Calibrations {
     const target = this.parts.registry.nodes.get(name)?.points.get(point.name);
     const refused = copyFault(point, target);
     if (refused !== null || !target) return { refused: refused ?? 'there is no such node' };
-    const { row: made, versions } = await this.change(target, async (change) => {
+    const { row: made } = await this.change(target, async (change) => {
       // Somebody may have calibrated it in the same moment.
       const late = copyFault(point, target);
       if (late !== null) throw new ProblemError(409, 'Not copied', `${target.node.title}: ${late}.`);
@@ -187,7 +180,7 @@ export class Calibrations {
       await writeNodeLog(change.trx, [{ node: target.node, level: 'info', text }]);
       return { row: copied, versions: [...target.calibrations, inForce(copied)] };
     });
-    await this.settle(target, made.version, versions, made.valid_from.getTime());
+    await this.settle(target, made.version, made.valid_from.getTime());
     return { version: made.version };
   }
 
@@ -223,8 +216,9 @@ export class Calibrations {
     return viewOf(kept);
   }
 
-  async withdraw(point: PointEntry, version: number, by: string): Promise<number> {
-    const { row, versions } = await this.change(point, async (change) => {
+  /** Takes one out of force; where its record is still being converted by it, that is called off. */
+  async withdraw(point: PointEntry, version: number, by: string): Promise<Settled> {
+    const { row } = await this.change(point, async (change) => {
       const [gone] = (await change
         .trx('calibration')
         .where({ point_id: point.id, version })
@@ -238,7 +232,8 @@ export class Calibrations {
       this.refuseBareRules(point, versions);
       return { row: gone, versions };
     });
-    return this.settle(point, version, versions, row.valid_from.getTime());
+    this.anew.callOff(point, version);
+    return this.settle(point, version, row.valid_from.getTime());
   }
 
   /** Rules in percent say nothing of counts: they go before the last calibration does, and none falls silent by the way. */
@@ -261,7 +256,7 @@ export class Calibrations {
     const rows = (await this.parts.database('calibration').where({ settled: false })) as CalibrationRow[];
     for (const row of rows) {
       const point = this.parts.registry.points.get(row.point_id);
-      if (point) await this.settle(point, row.version, point.calibrations, row.valid_from.getTime());
+      if (point) await this.anew.begin(point, row.version, row.valid_from.getTime()).done;
     }
   }
 
@@ -281,14 +276,13 @@ export class Calibrations {
     );
   }
 
-  /** Converts what was stored before, beside the readings that come in; gives how many changed. */
-  private async settle(point: PointEntry, version: number, versions: readonly CalibrationInForce[], from: number): Promise<number> {
-    // Where nothing else converts, the first one reaches back to the beginning.
-    const begin = point.body.raw !== null && point.body.raw.nominal === null ? 0 : from;
-    const changed = await reconvert(this.parts.database, point, versions, begin);
-    await deriveAnew(this.parts.database, point, begin);
-    if (changed > 0) await this.parts.events.settle('rewritten', { points: [...point.node.points.values()], from: begin });
-    await this.parts.database('calibration').where({ point_id: point.id, version }).update({ settled: true });
-    return changed;
+  /** Converts what was stored before, beside the readings that come in; gives how many changed by the time that somebody waits for it, and whether it goes on. */
+  private async settle(point: PointEntry, version: number, from: number): Promise<Settled> {
+    const run = this.anew.begin(point, version, from);
+    let timer: NodeJS.Timeout | undefined;
+    const patience = new Promise<'under way'>((resolve) => (timer = setTimeout(() => resolve('under way'), PATIENCE_MS)));
+    const came = await Promise.race([run.done, patience]);
+    clearTimeout(timer);
+    return { reconverted: run.changed, settling: came === 'under way' ? run.share : null };
   }
 }

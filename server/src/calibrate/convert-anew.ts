@@ -28,13 +28,14 @@ const STRETCH_MS = 7 * 86_400_000;
 
 /**
  * Converts stored readings from a time on anew, from their raw values, each by what is in force at its time: as if it had been in force when
- * they came. Gives how many changed. Done twice it changes nothing more.
+ * they came. Gives how many changed. Done twice it changes nothing more; `signal` ends it between two stretches.
  */
 export async function reconvert(
   database: Database,
   point: PointEntry,
   versions: readonly CalibrationInForce[],
   from: number,
+  { signal, progress }: { readonly signal?: AbortSignal; readonly progress?: (share: number, changed: number) => void } = {},
 ): Promise<number> {
   const { rows } = await database.raw<{ rows: { first: number | null; last: number | null }[] }>(
     `select extract(epoch from min(at)) * 1000 as first, extract(epoch from max(at)) * 1000 as last from reading where point_id = ? and at >= to_timestamp(? / 1000.0)`,
@@ -58,7 +59,8 @@ export async function reconvert(
       ...{ first: open(first), last: open(last), shift },
     }));
     const end = sorted[i + 1] ?? last + 1;
-    changed += await database.transaction(async (trx) => {
+    if (signal?.aborted) return changed;
+    const rewritten = await database.transaction(async (trx) => {
       const { rowCount } = await trx.raw<{ rowCount: number }>(CONVERT, [
         ...[JSON.stringify(pieces), point.id, begin, end],
         ...[...physical, ...sent],
@@ -67,6 +69,8 @@ export async function reconvert(
       if (rowCount > 0) await markSpan(trx, [point.id], begin, end);
       return rowCount;
     });
+    changed += rewritten;
+    progress?.((end - first) / (last + 1 - first), rewritten);
   }
   return changed;
 }

@@ -3,6 +3,8 @@ import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
 import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
+import type { Database } from '../database/connect';
+import { recordsOf } from './calibration-rows';
 import type { Calibrations } from './calibrations';
 
 const HEADS = [
@@ -35,8 +37,8 @@ export interface RowTaken {
 }
 
 /** Calibrations as a table, a line each: what they were made from, so that they can be made again from it. */
-export async function calibrationsCsv(calibrations: Calibrations): Promise<string> {
-  const records = await calibrations.records(MOST_ROWS);
+export async function calibrationsCsv(database: Database): Promise<string> {
+  const records = await recordsOf(database, MOST_ROWS);
   const rows = records.map((one): Cells => ({
     ...{ node: one.node, point: one.name, version: String(one.version), method: one.method },
     captures: one.captures.map(({ raw, reference }) => `${raw}=${reference}`).join(' '),

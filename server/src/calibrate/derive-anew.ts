@@ -14,10 +14,10 @@ const computedFrom = (point: PointEntry): { derived: PointEntry; inputs: PointEn
   });
 
 /** Computes anew what is stored of the points that are computed from this one, from a time on (ms), a page at a time. Done twice it changes nothing more. */
-export async function deriveAnew(database: Database, point: PointEntry, from: number): Promise<void> {
+export async function deriveAnew(database: Database, point: PointEntry, from: number, signal?: AbortSignal): Promise<void> {
   for (const { derived, inputs } of computedFrom(point)) {
     let after = from - 1;
-    for (;;) {
+    while (!signal?.aborted) {
       const next = await derivePage(database, derived, inputs, after);
       if (next === null) break;
       after = next;

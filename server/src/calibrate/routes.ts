@@ -7,6 +7,7 @@ import { spanOf } from '../model/history';
 import { pointNamed } from '../model/lookup';
 import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
+import { inForceNow, recordsOf } from './calibration-rows';
 import type { Calibrations } from './calibrations';
 import { calibrationsCsv, takeCalibrations } from './csv';
 import { streamReadings, type ExportForm } from './export';
@@ -20,14 +21,14 @@ const MOST_BYTES = 4_000_000;
 export function calibrateRoutes(parts: { database: Database; registry: Registry; calibrations: Calibrations; holds: Holds }): Router {
   const { database, registry, calibrations, holds } = parts;
   const router = Router();
-  bind(router, calibrate.inForce, () => calibrations.inForceNow());
-  bind(router, calibrate.records, ({ query }) => calibrations.records(query.limit));
+  bind(router, calibrate.inForce, () => inForceNow(database, registry));
+  bind(router, calibrate.records, ({ query }) => recordsOf(database, query.limit));
   bindRaw(router, calibrate.table, async ({ response }) => {
     response.setHeader('Cache-Control', 'no-store');
     response
       .type('text/csv')
       .attachment('calibrations.csv')
-      .send(await calibrationsCsv(calibrations));
+      .send(await calibrationsCsv(database));
   });
   bindRaw(
     router,
@@ -49,9 +50,7 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
   });
   bind(router, calibrate.list, ({ params }) => calibrations.list(pointNamed(registry, params)));
   bind(router, calibrate.add, ({ params, body, me }) => calibrations.add(pointNamed(registry, params), body, me?.name ?? ''));
-  bind(router, calibrate.withdraw, async ({ params, me }) => ({
-    reconverted: await calibrations.withdraw(pointNamed(registry, params), params.version, me?.name ?? ''),
-  }));
+  bind(router, calibrate.withdraw, ({ params, me }) => calibrations.withdraw(pointNamed(registry, params), params.version, me?.name ?? ''));
   bind(router, calibrate.copy, async ({ params, body, me }) => {
     const point = pointNamed(registry, params);
     const copied: z.output<(typeof calibrate.copy)['reply']> = [];

@@ -34,7 +34,7 @@ export async function standNodes(base: Base, engine: Engine, httpPort: () => num
   const adoptedNodes = new AdoptedNodes({ store, database, registry, hub, vault, note });
   await adoptedNodes.load();
   const readingAccounts = await readersOf(base, engine);
-  const calibrations = new Calibrations({ store, database, registry, engine, hub, events });
+  const calibrations = new Calibrations({ store, database, registry, engine, hub, events, log });
   await calibrations.load();
   const holds = new Holds({ registry, engine, nodes, hub, log });
   holds.load();

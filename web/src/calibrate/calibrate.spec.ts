@@ -216,6 +216,38 @@ describe('a way that leads step by step', () => {
   });
 });
 
+describe('a calibration that reaches back', () => {
+  const CAPTURED = [20.0, 20.01, 20.02, 20.03, 20.04];
+  it('is asked from when on; all of its record is before anything that is stored, and now is nothing', async () => {
+    const rig = await open(CAPTURED, [[calibrate.add, { ...kept(), residuals: [], rSquared: null, leaveOneOut: null, reconverted: 7 }]]);
+    const page = rig.fixture.componentInstance as unknown as { since: { set(to: string): void }; then: { set(to: number): void } };
+    const keepFrom = async (since: string, then?: number): Promise<unknown> => {
+      await rig.fill('#c-reference', '21');
+      await rig.press('Capture');
+      page.since.set(since);
+      if (then !== undefined) page.then.set(then);
+      await rig.settle();
+      await rig.press('Keep it');
+      return (rig.asked(calibrate.add).at(-1)?.body as { from?: number }).from;
+    };
+    expect(await keepFrom('now')).toBeUndefined();
+    expect(await keepFrom('then', NOON - 1000)).toBe(NOON - 1000);
+    expect(rig.text).toContain('In force from then on.');
+    expect(await keepFrom('ever')).toBe(Date.UTC(2000, 0, 1));
+    expect(rig.text).toContain('All of its record is converted by it.');
+  });
+
+  it('says how far it is while its record is converted, and is called off by withdrawing it', async () => {
+    const rig = await open(CAPTURED, [
+      [calibrate.list, [kept({ settling: 0.437 })]],
+      [calibrate.withdraw, { reconverted: 0, settling: null }],
+    ]);
+    expect(rig.text).toContain('its record is converted anew: 43 %');
+    await rig.press('Call it off version 1');
+    expect(rig.asked(calibrate.withdraw)).toHaveLength(1);
+  });
+});
+
 describe('a point that follows a law', () => {
   const bath = aPoint({
     ...{ id: 1, name: 'temperature', label: 'Water', unit: 'mV', max: 3300, decimals: 0, uncalibrated: true },

@@ -1,14 +1,5 @@
 import { calibrate, type Calibration, type Point, type Reference } from '@dewpost/contract';
-import {
-  calibrated,
-  fitPoint,
-  rawScale,
-  recipesFor,
-  RECIPES,
-  type CalibrationMethod,
-  type Capture,
-  type Law,
-} from '@dewpost/core/calibration';
+import { calibrated, fitPoint, rawScale, recipesFor, type CalibrationMethod, type Capture, type Law } from '@dewpost/core/calibration';
 import { FORMULAS } from '@dewpost/core/derive';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { isOfSensor } from '@dewpost/core/wire';
@@ -35,35 +26,38 @@ import { nodeNames } from '../data/node-names';
 import { allLatest, allNodes, allPoints, allThresholds, placeFeature } from '../data/reducers';
 import { selectTimezone } from '../data/selectors';
 import { conversionWords } from '../parts/conversion-words';
+import { MomentField } from '../parts/moment-field';
 import { PointPicker } from '../parts/point-picker';
-import { dateOnly, dayAndTime } from '../parts/times';
 import { typedNumber } from '../parts/typed-number';
 import { ValueField } from '../parts/value-field';
 import { beyondCaptures, changedRules, settlesWithin } from './after-fit';
+import { CalibrationRecord } from './calibration-record';
 import { CalibrateList } from './calibrate-list';
 import { CalibratePages } from './calibrate-pages';
 import { FitChart } from './fit-chart';
 import { HoldLine } from './hold-line';
-import { InheritLine } from './inherit-line';
 import { InstrumentChoice } from './instrument-choice';
 import { BY_HAND, METHODS, onwardOf } from './methods';
 import { rawWatch } from './raw-watch';
 import { RecipeSteps } from './recipe-steps';
 
+/** Before anything that is stored. */
+const BEGINNING = Date.UTC(2000, 0, 1);
 /** Calibrates a point: raw values are captured once they have settled, beside what a reference shows; the fit is seen before it is kept. */
 @Component({
   selector: 'dp-calibrate',
   imports: [
     CalibrateList,
     CalibratePages,
+    CalibrationRecord,
     FitChart,
     HoldLine,
-    InheritLine,
     InstrumentChoice,
     MatButton,
     MatFormFieldModule,
     MatInput,
     MatSelectModule,
+    MomentField,
     PointPicker,
     RecipeSteps,
     RouterLink,
@@ -81,7 +75,7 @@ export class Calibrate {
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
   private readonly latest = this.store.selectSignal(allLatest.selectEntities);
   private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
-  private readonly zone = this.store.selectSignal(selectTimezone);
+  protected readonly zone = this.store.selectSignal(selectTimezone);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   /** Number of the point that was looked at elsewhere. */
@@ -115,6 +109,9 @@ export class Calibrate {
   protected readonly law = signal<Law | null>(null);
   protected readonly reference = signal<number | null>(null);
   protected readonly note = signal('');
+  /** From when on it is to be in force. */
+  protected readonly since = signal<'now' | 'then' | 'ever'>('now');
+  protected readonly then = signal<number | null>(null);
   /** The instrument that the references are read from; `null`: nobody says. */
   protected readonly instrument = signal<Reference | null>(null);
   /** In how many months it is due again; a year is common practice. */
@@ -183,7 +180,11 @@ export class Calibrate {
     return kept ? [{ ...kept, ...kept.coefficients }] : [];
   });
   protected readonly convertsNow = computed(() => this.inForceOfPoint()[0] ?? null);
-  protected readonly history = computed(() => (this.versions.hasValue() ? this.versions.value() : []));
+  protected readonly history = linkedSignal<readonly Calibration[] | null, readonly Calibration[]>({
+    source: () => (this.versions.hasValue() ? this.versions.value() : null),
+    // What was read last stands while it is read again.
+    computation: (next, before) => next ?? before?.value ?? [],
+  });
 
   constructor() {
     effect(() => {
@@ -209,9 +210,6 @@ export class Calibrate {
   protected readonly criterion = settlesWithin;
   protected readonly number = typedNumber;
   protected readonly inWords = (value: number): string => this.figure(value);
-  protected madeBy({ recipe, method }: Calibration): string {
-    return RECIPES.find(({ id }) => id === recipe)?.title ?? METHODS.find(({ value }) => value === method)?.words ?? method;
-  }
   protected figure(value: number): string {
     const scale = this.point()?.calibratesTo;
     return `${formatNumber(value, (scale?.decimals ?? 1) + 1)} ${scale?.unit ?? ''}`.trim();
@@ -223,8 +221,6 @@ export class Calibrate {
     // A count is a whole thing already.
     return `${formatNumber(value, (scale?.decimals ?? 1) + (point?.raw ? 0 : 1))} ${scale?.unit ?? ''}`.trim();
   }
-  protected readonly date = (ms: number): string => dateOnly(ms, this.zone());
-  protected readonly when = (ms: number): string => dayAndTime(ms, this.zone());
   protected readonly words = ({ coefficients }: Pick<Calibration, 'coefficients'>): string => conversionWords(coefficients);
   protected take(how: string): void {
     const led = this.recipe();
@@ -258,13 +254,19 @@ export class Calibrate {
           recipe: this.recipe()?.id ?? null,
           note: this.note(),
           dueMonths: this.dueMonths(),
+          ...this.from(),
           after: this.history()[0]?.version ?? 0,
         },
       });
+      const inForce =
+        before || this.since() === 'ever'
+          ? 'All of its record is converted by it.'
+          : `In force from ${this.since() === 'now' ? 'now' : 'then'} on.`;
       this.said.set({
-        text: `Kept as version ${version}: ${this.words({ coefficients })}, ± ${this.figure(uncertainty)}. ${before ? 'All of its record is converted by it.' : 'In force from now on.'}`,
+        text: `Kept as version ${version}: ${this.words({ coefficients })}, ± ${this.figure(uncertainty)}. ${inForce}`,
         bad: false,
       });
+      this.since.set('now');
       this.captures.set([]);
       this.note.set('');
     } catch (error) {
@@ -274,17 +276,14 @@ export class Calibrate {
     this.busy.set(false);
     this.changed();
   }
+  /** Nothing where it is in force from now on. */
+  private from(): { from?: number } {
+    const [since, then] = [this.since(), this.then()];
+    if (since === 'ever') return { from: BEGINNING };
+    return since === 'then' && then !== null ? { from: then } : {};
+  }
   protected changed(): void {
     this.inForce.reload();
     this.versions.reload();
-  }
-  protected async withdraw(point: Point, version: number): Promise<void> {
-    try {
-      const { reconverted } = await this.api.call(calibrate.withdraw, { params: { node: point.node, point: point.name, version } });
-      this.said.set({ text: `Version ${version} is withdrawn; ${counted(reconverted, 'reading')} converted anew.`, bad: false });
-    } catch (error) {
-      this.said.set({ text: messageOf(error), bad: true });
-    }
-    this.changed();
   }
 }

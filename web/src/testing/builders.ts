@@ -111,6 +111,7 @@ export const aCalibration = (change: Partial<Calibration> = {}): Calibration => 
   madeAt: NOON,
   withdrawnAt: null,
   withdrawnBy: null,
+  settling: null,
   ...change,
 });
 

@@ -35,6 +35,9 @@ import { dayAndTime } from '../../parts/times';
       display: grid;
       grid-template-columns: minmax(0, 1fr);
       gap: 8px;
+      > button {
+        justify-self: start;
+      }
       padding: 4px 16px 12px;
     }
     .acts {
