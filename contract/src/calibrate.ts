@@ -209,7 +209,7 @@ export const calibrate = {
     path: '/api/v1/exports/readings.csv',
     door: 'account',
     summary:
-      'Readings as CSV, streamed: `?points={node}/{point},…&from=&to=`; raw beside value, with quality. `&trials=yes`: with what came before its node went live',
+      'Readings as CSV, streamed: `?points={node}/{point},…&from=&to=`; raw beside value, with quality. `&trials=yes`: with what came before its node went live; `&quality=good|suspect`: without what is worse',
     gives: 'text/csv',
   }),
   exportLines: rawEndpoint({

@@ -116,6 +116,11 @@ const span = z.object({
   from: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default one hour before `to`'),
   to: z.string().max(40).optional().describe('RFC 3339 or ms since 1970; default now'),
   max: z.coerce.number().int().min(2).max(20_000).default(2000).describe('at most this many readings'),
+  quality: qualitySchema
+    .default('bad')
+    .describe(
+      'the least that a reading is to be: good, suspect (the bad ones are left out), or bad (all of them); stretches leave bad ones out anyhow',
+    ),
   level: z
     .enum(['raw', 'minute', 'quarter', 'day'])
     .optional()
@@ -140,7 +145,7 @@ export const watch = {
     door: 'account',
     summary: 'The record of one point over any span: lowest, mean, highest and what was not good of each stretch, with the alerts at it',
     params: z.object({ node: z.string(), point: z.string() }),
-    query: span.omit({ level: true, max: true }).extend({
+    query: span.omit({ level: true, max: true, quality: true }).extend({
       most: z.coerce.number().int().min(20).max(4000).default(750).describe('about so many stretches at most'),
       trials: z.enum(['yes', 'no']).default('no').describe('yes: what came before its node went live as well, apart'),
     }),

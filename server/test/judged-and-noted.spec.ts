@@ -51,6 +51,23 @@ describe('what readings of a point are judged by', () => {
     ]);
   });
 
+  it('leaves out of a query and of a table what is worse than was asked for', async () => {
+    const values = async (query: string): Promise<number[]> =>
+      (await house.keeper.get(`${PATH}/readings?${query}`)).body.readings.map((reading: number[]) => reading[1]);
+    expect(await values('quality=good')).toEqual([61, 62, 79]);
+    expect(await values('quality=suspect')).toEqual([61, 92, 62, 79]);
+    expect(await values('quality=good&level=raw')).toEqual([61, 62, 79]);
+    expect(await values('')).toHaveLength(5);
+    expect((await house.keeper.get(`${PATH}/readings?quality=fine`)).status).toBe(422);
+    const table = async (query: string): Promise<{ status: number; lines: number }> => {
+      const headers = { cookie: house.keeper.cookie() };
+      const answer = await fetch(`${house.server.url}/api/v1/exports/readings.csv?points=loft-1/humidity&${query}`, { headers });
+      return { status: answer.status, lines: (await answer.text()).trim().split('\n').length - 1 };
+    };
+    expect([await table('quality=good'), await table('quality=suspect'), await table('')].map(({ lines }) => lines)).toEqual([3, 4, 5]);
+    expect((await table('quality=fine')).status).toBe(422);
+  });
+
   it('outlives a restart, and is the sheet’s again when a maker says so', async () => {
     await link.end();
     await house.restart();

@@ -4,10 +4,16 @@ import type { Response } from 'express';
 import { pipeline } from 'node:stream/promises';
 import { cborPack } from '../intake/cbor';
 import type { Database } from '../database/connect';
-import { liveSpan, type Span } from '../model/history';
+import { liveSpan, WORST, type LeastQuality, type Span } from '../model/history';
 import type { PointEntry } from '../model/entries';
 
 const PAGE_ROWS = 5000;
+
+/** Which readings go out: those of trials too, and the least that they are to be. */
+interface What {
+  readonly trials: boolean;
+  readonly least: LeastQuality;
+}
 const QUALITY = ['good', 'suspect', 'bad'] as const;
 
 interface Row {
@@ -19,13 +25,13 @@ interface Row {
 }
 
 /** Readings of a point in a span, page by page: memory does not grow with the span. */
-async function* pagesOf(database: Database, point: PointEntry, { from, to }: Span): AsyncGenerator<Row[]> {
+async function* pagesOf(database: Database, point: PointEntry, { from, to }: Span, least: LeastQuality): AsyncGenerator<Row[]> {
   let after: Date | null = null;
   for (;;) {
     const { rows }: { rows: Row[] } = await database.raw<{ rows: Row[] }>(
       `select at, round(extract(epoch from at) * 1000)::float8 as ms, raw, value, quality from reading
-       where point_id = ? and at ${after === null ? '>=' : '>'} ? and at <= ? order by at limit ${PAGE_ROWS}`,
-      [point.id, after ?? new Date(from), new Date(to)],
+       where point_id = ? and at ${after === null ? '>=' : '>'} ? and at <= ? and quality <= ? order by at limit ${PAGE_ROWS}`,
+      [point.id, after ?? new Date(from), new Date(to), WORST[least]],
     );
     if (rows.length > 0) yield rows;
     const last = rows.at(-1);
@@ -37,9 +43,9 @@ async function* pagesOf(database: Database, point: PointEntry, { from, to }: Spa
 const HEADS = ['node', 'point', 'time', 'value', 'unit', 'raw', 'quality', 'calibration'] as const;
 type Cells = readonly [string, string, string, number, string, number, string, number | ''];
 
-async function* rowsOf(database: Database, points: readonly PointEntry[], span: Span, trials: boolean): AsyncGenerator<Cells> {
+async function* rowsOf(database: Database, points: readonly PointEntry[], span: Span, { trials, least }: What): AsyncGenerator<Cells> {
   for (const point of points)
-    for await (const page of pagesOf(database, point, trials ? span : liveSpan(span, point.node.liveSince)))
+    for await (const page of pagesOf(database, point, trials ? span : liveSpan(span, point.node.liveSince), least))
       for (const { ms, raw, value, quality } of page)
         yield [
           point.node.name,
@@ -82,12 +88,12 @@ export type ExportForm = keyof typeof TYPES;
 export async function streamReadings(
   database: Database,
   points: readonly PointEntry[],
-  { trials, ...span }: Span & { trials: boolean },
+  { trials, least, ...span }: Span & What,
   response: Response,
   form: ExportForm,
 ): Promise<void> {
   const type = TYPES[form];
-  const rows = rowsOf(database, points, span, trials);
+  const rows = rowsOf(database, points, span, { trials, least });
   response.setHeader('Cache-Control', 'no-store');
   response.type(type).attachment(`readings.${form}`);
   // The name of the file would say otherwise.

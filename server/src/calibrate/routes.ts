@@ -1,4 +1,4 @@
-import { calibrate, calibrationRowsSchema, references } from '@dewpost/contract';
+import { calibrate, calibrationRowsSchema, qualitySchema, references } from '@dewpost/contract';
 import type * as z from 'zod';
 import { Router, text, type Request, type Response } from 'express';
 import type { Database } from '../database/connect';
@@ -87,10 +87,16 @@ export function calibrateRoutes(parts: { database: Database; registry: Registry;
       return pointNamed(registry, { node, point });
     });
     const [from, to] = [text('from'), text('to')];
+    const least = qualitySchema.safeParse(text('quality') ?? 'bad').data;
+    if (!least) throw new ProblemError(422, 'Cannot be used', 'query.quality: good, suspect or bad, the least that a reading is to be.');
     await streamReadings(
       database,
       points,
-      { ...spanOf({ ...(from !== undefined && { from }), ...(to !== undefined && { to }) }, Date.now()), trials: text('trials') === 'yes' },
+      {
+        ...spanOf({ ...(from !== undefined && { from }), ...(to !== undefined && { to }) }, Date.now()),
+        trials: text('trials') === 'yes',
+        least,
+      },
       response,
       form,
     );

@@ -7,6 +7,11 @@ export interface Span {
   to: number;
 }
 
+/** The least that a reading is to be: `bad` takes all of them, `suspect` leaves the bad ones out, `good` takes the good alone. */
+export type LeastQuality = 'good' | 'suspect' | 'bad';
+/** The worst code of `reading.quality` that is taken. */
+export const WORST: Readonly<Record<LeastQuality, number>> = { good: 0, suspect: 1, bad: 2 };
+
 /** The part of a span in which a node was live; what it sent before were trials. Empty spans end where they begin. */
 export const liveSpan = ({ from, to }: Span, liveSince: number | null): Span => {
   const begins = Math.max(from, liveSince ?? from);
@@ -37,18 +42,19 @@ export async function readHistory(
   point: number,
   span: Span,
   max: number,
+  least: LeastQuality = 'bad',
 ): Promise<{ thinned: boolean; readings: ReadingRow[] }> {
   const from = new Date(span.from);
   const to = new Date(span.to);
   const counted = await database.raw<{ rows: { count: number }[] }>(
-    'select count(*)::int as count from reading where point_id = ? and at between ? and ?',
-    [point, from, to],
+    'select count(*)::int as count from reading where point_id = ? and at between ? and ? and quality <= ?',
+    [point, from, to, WORST[least]],
   );
   const count = counted.rows[0]?.count ?? 0;
   if (count <= max) {
     const all = await database.raw<{ rows: Row[] }>(
-      'select round(extract(epoch from at) * 1000)::float8 as at, value, quality from reading where point_id = ? and at between ? and ? order by at',
-      [point, from, to],
+      'select round(extract(epoch from at) * 1000)::float8 as at, value, quality from reading where point_id = ? and at between ? and ? and quality <= ? order by at',
+      [point, from, to, WORST[least]],
     );
     return { thinned: false, readings: all.rows.map(rowOf) };
   }
@@ -57,12 +63,12 @@ export async function readHistory(
     `with r as (
        select round(extract(epoch from at) * 1000)::float8 as at, value, quality,
               floor((extract(epoch from at) * 1000 - ?::float8) / ?::float8) as bucket
-       from reading where point_id = ? and at between ? and ?
+       from reading where point_id = ? and at between ? and ? and quality <= ?
      ), ranked as (
        select *, row_number() over (partition by bucket order by value, at) as low, row_number() over (partition by bucket order by value desc, at) as high from r
      )
      select at, value, quality from ranked where low = 1 or high = 1 order by at`,
-    [span.from, stretch, point, from, to],
+    [span.from, stretch, point, from, to, WORST[least]],
   );
   return { thinned: true, readings: thinned.rows.map(rowOf) };
 }
@@ -73,11 +79,12 @@ export async function readRaw(
   point: number,
   span: Span,
   max: number,
+  least: LeastQuality = 'bad',
 ): Promise<{ at: number; value: number; quality: number; raw: number }[]> {
   const { rows } = await database.raw<{ rows: { at: number; value: number; quality: number; raw: number }[] }>(
     `select round(extract(epoch from at) * 1000)::float8 as at, value, quality, raw from reading
-     where point_id = ? and at between ? and ? order by at limit ?`,
-    [point, new Date(span.from), new Date(span.to), max],
+     where point_id = ? and at between ? and ? and quality <= ? order by at limit ?`,
+    [point, new Date(span.from), new Date(span.to), WORST[least], max],
   );
   return rows;
 }

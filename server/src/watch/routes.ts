@@ -36,8 +36,8 @@ export function watchRoutes(parts: {
     const head = { point: { id: point.id, label: point.body.label, unit: scaleOf(point.body, point.calibrations).unit } };
     const live = point.node.liveSince;
     const span = liveSpan(spanOfQuery(query), live);
-    const { level, max } = query;
-    if (level === undefined) return { ...head, ...(await readHistory(database, point.id, span, max)) };
+    const { level, max, quality } = query;
+    if (level === undefined) return { ...head, ...(await readHistory(database, point.id, span, max, quality)) };
     if (level !== 'raw') {
       const stretches = await readLevel(database, level, { ...span, point: point.id, zone: registry.timezone, live });
       const means = stretches.flatMap(({ at, total, count, suspect }): ReadingRow[] =>
@@ -45,7 +45,7 @@ export function watchRoutes(parts: {
       );
       return { ...head, thinned: means.length > max, readings: means.slice(0, max) };
     }
-    const rows = await readRaw(database, point.id, span, max);
+    const rows = await readRaw(database, point.id, span, max, quality);
     return {
       ...head,
       thinned: rows.length === max,

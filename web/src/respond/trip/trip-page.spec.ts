@@ -105,6 +105,21 @@ describe('the page of trip tests', () => {
     expect(rig.rows('tr.failed')).toHaveLength(1);
   });
 
+  it('a proof that is over is printed with its rule, how it was forced and who; one under way is not', async () => {
+    const legs = [leg('sensor', 420), leg('rule', 20)];
+    const over = aTest({ phase: 'over', endedAt: NOON, endedWhy: null, passed: true, legs });
+    const rig = await open(list({ rules: [aProvable({ last: over })] }));
+    window.print = jest.fn();
+    await rig.press('Print this proof');
+    expect(window.print).toHaveBeenCalledTimes(1);
+    const paper = rig.element.querySelector('.on-paper')?.textContent ?? '';
+    expect(paper).toContain(over.title);
+    expect(paper).toMatch(new RegExp(`version ${over.version} of its rule.*Run .* by ${over.by}.*Signed:`));
+    const waiting = aTest({ phase: 'waiting', passed: null });
+    const still = await open(list({ running: waiting, rules: [aProvable({ last: waiting })] }));
+    expect(still.text).not.toContain('Print this proof');
+  });
+
   it('says what hinders a test, and that keepers have to ask a maker', async () => {
     const hindered = await open(list({ rules: [aProvable({ hindered: 'Fan is locked out by baker: at the belt' })] }));
     expect(hindered.text).toContain('Cannot be tested now: Fan is locked out by baker: at the belt.');

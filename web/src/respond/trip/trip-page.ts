@@ -154,6 +154,14 @@ export class TripPage {
   protected when(test: TripTest): string {
     return `${dayAndTime(test.begunAt, this.zone())}, by ${test.by}`;
   }
+  /** What a sheet of paper has to say beside the legs: site, rule and its version, how it was forced, who. */
+  protected proofWords(test: TripTest): string {
+    const forced = test.how === 'setpoint' ? `its setpoint moved to ${test.setpoint}, where it read ${test.value}` : 'forced by hand';
+    return `${this.place().site?.name ?? ''}: ${test.title}, version ${test.version} of its rule, on ${test.node}; ${forced}${test.output === null ? '' : `; it switches ${test.output}`}. Run ${dayAndTime(test.begunAt, this.zone())} by ${test.by}${test.endedWhy ? `; ended: ${test.endedWhy}` : ''}. Signed:`;
+  }
+  protected print(): void {
+    window.print();
+  }
   protected async run({ rule }: ProofRow): Promise<void> {
     await this.act(() => this.api.call(tripTests.begin, { params: { id: rule.id }, body: { clear: true } }));
     this.clear.set(false);
