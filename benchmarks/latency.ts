@@ -9,10 +9,14 @@ import pg from 'pg';
 import { machine, percentile, ratio } from './report';
 import { openRig } from './rig';
 
-const NODES = 50;
+/** A whole house (`house.ts`): 200 nodes with ten rules each, at 1 000 readings/s. */
+const IS_HOUSE = process.env['BENCH_HOUSE'] === '1';
+const NODES = IS_HOUSE ? 200 : 50;
+/** Rules a node beside the one that is crossed: judged with each reading, never tripped. */
+const QUIET_RULES = IS_HOUSE ? 9 : 0;
 const SECONDS = 20;
 const RECORDS = 10;
-const PACKETS_PER_SECOND = 50;
+const PACKETS_PER_SECOND = IS_HOUSE ? 100 : 50;
 
 if (process.argv[2] === 'broker') {
   const aedes = await Aedes.createBroker();
@@ -23,18 +27,19 @@ if (process.argv[2] === 'broker') {
   const reference = await echoLatencies();
   console.log(machine());
   const p = (values: number[], share: number): string => `${percentile(values, share).toFixed(1)} ms`;
+  if (!IS_HOUSE)
+    ratio(
+      'publish to relay command, median, against echo and commit',
+      percentile(measured, 0.5),
+      percentile(reference, 0.5),
+      { atMost: 2.5 },
+      `${p(measured, 0.5)} against ${p(reference, 0.5)}`,
+    );
   ratio(
-    'publish to relay command, median, against echo and commit',
-    percentile(measured, 0.5),
-    percentile(reference, 0.5),
-    { atMost: 2.5 },
-    `${p(measured, 0.5)} against ${p(reference, 0.5)}`,
-  );
-  ratio(
-    'publish to relay command, p99, against echo and commit',
+    `publish to relay command${IS_HOUSE ? ` with ${NODES * (QUIET_RULES + 1)} rules over ${NODES} nodes` : ''}, p99, against echo and commit`,
     percentile(measured, 0.99),
     percentile(reference, 0.99),
-    { atMost: 3 },
+    { atMost: IS_HOUSE ? 5 : 3 },
     `${p(measured, 0.99)} (median ${p(measured, 0.5)}, ${measured.length} commands) against ${p(reference, 0.99)} (median ${p(reference, 0.5)}, ${reference.length} echoes) at ${PACKETS_PER_SECOND * RECORDS} readings/s`,
   );
   process.exit(process.exitCode ?? 0);
@@ -68,6 +73,11 @@ async function commandLatencies(): Promise<number[]> {
       confirm: 'readings',
       output: node.points['humidifier'],
     });
+    for (let k = 0; k < QUIET_RULES; k++)
+      await rig.post('/api/v1/thresholds', {
+        ...{ point: node.points['humidity'], side: 'high', setpoint: 70 + k, deadband: 2, severity: 'advisory', confirm: 'readings' },
+        ...{ onDelaySeconds: 0, offDelaySeconds: 0, output: null },
+      });
     node.client.on('message', (_topic, payload) => {
       const command = JSON.parse(payload.toString()) as { id: string; point: string; value: boolean };
       const asked = waiting.get(node.id);

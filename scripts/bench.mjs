@@ -12,6 +12,7 @@ const ALL = [
   'intake',
   'derived',
   'latency',
+  'house',
   'air',
   'backlog',
   'steady',
