@@ -15,7 +15,9 @@ function nodeOf(name: string, reportSeconds: number): NodeEntry {
 }
 function pointOf(node: NodeEntry, name: string, output: object | null = null): PointEntry {
   const body = { name, label: name, kind: output ? 'switched' : 'measured', unit: '%', min: 0, max: 100, decimals: 0, confirm: 'readings' };
-  const point = { id: ++ids, node, name, body: { ...body, output, derived: null, raw: null }, calibrations: [], heldUntil: null };
+  const judged = { physicalMin: 0, physicalMax: 100, spikeStep: null, stuckAfterSeconds: null };
+  const whole = { ...body, ...judged, output, derived: null, raw: null };
+  const point = { id: ++ids, node, name, body: whole, calibrations: [], heldUntil: null, sheetJudging: null };
   const entry = { ...point, inputs: [], inputGone: false } as unknown as PointEntry;
   node.points.set(name, entry);
   return entry;
