@@ -1,14 +1,13 @@
 // Intake as a house has it: quality, a calibration, two derived points and two rules a node, against COPY of the same raw rows into the same
 // table. A derived point of the node's own sheet and one that people have computed; it ends when all of both are stored.
-import { spawn } from 'node:child_process';
 import pg from 'pg';
+import { copyLine, copyRows, publishPacks, stretches } from './ingest';
 import { machine, percentile, ratio } from './report';
 import { openRig } from './rig';
 
 const NODES = 50;
 const PACKS = 60;
 const ROUNDS = 5;
-const UNDER_WAY = 40;
 /** Temperature and humidity of five instants: each gives a dew point, and a computed point behind it. */
 const INSTANTS = 5;
 const SENT = NODES * PACKS * INSTANTS * 2;
@@ -38,14 +37,7 @@ for (const [i, { id, points }] of rig.nodes.entries()) {
     ],
   });
 }
-let free = Date.now() + 1;
-/** From when a round's readings are, ms: up to now, after those of the round before. */
-async function nextStretch(): Promise<number> {
-  const from = free;
-  free += SPAN_MS;
-  while (Date.now() < free) await new Promise((resolve) => setTimeout(resolve, free - Date.now()));
-  return from;
-}
+const nextStretch = stretches(SPAN_MS);
 const valueOf = (i: number): number => 20 + (i % 40) / 10;
 const storedIn = async (from: number): Promise<number> => {
   const { rows } = await database.query<{ count: string }>('select count(*) from reading where at >= $1 and at < $2', [
@@ -69,17 +61,7 @@ async function publishRound(from: number): Promise<{ rate: number; acknowledged:
     ),
   );
   const began = performance.now();
-  await Promise.all(
-    rig.nodes.map(async ({ id, client }) => {
-      const underWay = new Set<Promise<unknown>>();
-      for (const body of packs) {
-        const sent: Promise<unknown> = client.publishAsync(`dp/1/${id}/up`, body, { qos: 1 }).finally(() => underWay.delete(sent));
-        underWay.add(sent);
-        if (underWay.size >= UNDER_WAY) await Promise.race(underWay);
-      }
-      await Promise.all(underWay);
-    }),
-  );
+  await publishPacks(rig.nodes, packs);
   const acknowledged = SENT / ((performance.now() - began) / 1000);
   while ((await storedIn(from)) < SENT * 2) await new Promise((resolve) => setTimeout(resolve, 20));
   return { rate: SENT / ((performance.now() - began) / 1000), acknowledged };
@@ -90,23 +72,11 @@ async function copyRound(from: number): Promise<number> {
   const text = rig.nodes
     .flatMap(({ points }) =>
       Array.from({ length: PACKS * INSTANTS }, (_, i) =>
-        (['temperature', 'humidity'] as const)
-          .map((name) => `${points[name]}\t${new Date(from + i * 10 - 86_400_000).toISOString()}\t${valueOf(i)}\t${valueOf(i)}\t0\t0\t0\n`)
-          .join(''),
+        (['temperature', 'humidity'] as const).map((name) => copyLine(points[name], from + i * 10 - 86_400_000, valueOf(i))).join(''),
       ),
     )
     .join('');
-  const began = performance.now();
-  await new Promise<void>((done, fail) => {
-    const psql = spawn(
-      'psql',
-      [process.env['DATABASE_URL'] ?? '', '-qc', 'copy reading (point_id, at, raw, value, quality, flags, reason) from stdin'],
-      { stdio: ['pipe', 'inherit', 'inherit'] },
-    );
-    psql.on('exit', (code) => (code === 0 ? done() : fail(new Error(`psql ended with ${code}`))));
-    psql.stdin.end(text);
-  });
-  return SENT / ((performance.now() - began) / 1000);
+  return SENT / (await copyRows(text));
 }
 
 const first = await nextStretch();

@@ -1,14 +1,13 @@
 // Readings per second from MQTT QoS 1 publishes of 10-record packs through to commit and threshold evaluation, against COPY of as
 // many rows into the same table. The readings are as new as what nodes send; what they kept goes another way (`backlog`).
-import { spawn } from 'node:child_process';
 import pg from 'pg';
+import { copyLine, copyRows, publishPacks, stretches } from './ingest';
 import { machine, percentile, ratio } from './report';
 import { openRig } from './rig';
 
 const NODES = 50;
 const PACKS = 120;
 const RECORDS = 10;
-const UNDER_WAY = 40;
 const ROUNDS = 5;
 const ROWS = NODES * PACKS * RECORDS;
 
@@ -37,15 +36,7 @@ await database.connect();
 const valueOf = (i: number): number => 20 + (i % 40) / 10;
 /** A millisecond between two readings of a node: what it sends is as new as live readings are, and newer than all before it. */
 const ROUND_MS = PACKS * RECORDS;
-let free = Date.now() + 1;
-
-/** From when a round's readings are, ms: up to now, after those of the round before. */
-async function nextStretch(): Promise<number> {
-  const from = free;
-  free += ROUND_MS;
-  while (Date.now() < free) await new Promise((resolve) => setTimeout(resolve, free - Date.now()));
-  return from;
-}
+const nextStretch = stretches(ROUND_MS);
 
 /** Publishes a round and gives readings per second, from the first publish to the last acknowledgement. */
 async function publishRound(from: number): Promise<number> {
@@ -59,17 +50,7 @@ async function publishRound(from: number): Promise<number> {
     ),
   );
   const began = performance.now();
-  await Promise.all(
-    rig.nodes.map(async ({ id, client }) => {
-      const underWay = new Set<Promise<unknown>>();
-      for (const body of packs) {
-        const sent: Promise<unknown> = client.publishAsync(`dp/1/${id}/up`, body, { qos: 1 }).finally(() => underWay.delete(sent));
-        underWay.add(sent);
-        if (underWay.size >= UNDER_WAY) await Promise.race(underWay);
-      }
-      await Promise.all(underWay);
-    }),
-  );
+  await publishPacks(rig.nodes, packs);
   const rate = ROWS / ((performance.now() - began) / 1000);
   const found = await database.query<{ count: string }>('select count(*) from reading where at >= $1 and at < $2', [
     new Date(from),
@@ -81,24 +62,10 @@ async function publishRound(from: number): Promise<number> {
 
 /** The same rows, a day earlier in the same table, in one COPY through psql: rows per second. */
 async function copyRound(from: number): Promise<number> {
-  const lines = rig.nodes.flatMap((node) =>
-    Array.from(
-      { length: PACKS * RECORDS },
-      (_, i) => `${node.points['temperature']}\t${new Date(from + i - 86_400_000).toISOString()}\t${valueOf(i)}\t${valueOf(i)}\t0\t0\t0\n`,
-    ),
+  const lines = rig.nodes.flatMap(({ points }) =>
+    Array.from({ length: PACKS * RECORDS }, (_, i) => copyLine(points['temperature'], from + i - 86_400_000, valueOf(i))),
   );
-  const text = lines.join('');
-  const began = performance.now();
-  await new Promise<void>((done, fail) => {
-    const psql = spawn(
-      'psql',
-      [process.env['DATABASE_URL'] ?? '', '-qc', 'copy reading (point_id, at, raw, value, quality, flags, reason) from stdin'],
-      { stdio: ['pipe', 'inherit', 'inherit'] },
-    );
-    psql.on('exit', (code) => (code === 0 ? done() : fail(new Error(`psql ended with ${code}`))));
-    psql.stdin.end(text);
-  });
-  return ROWS / ((performance.now() - began) / 1000);
+  return ROWS / (await copyRows(lines.join('')));
 }
 
 // The first round warms both up and does not count; then they take turns, and the medians are compared.

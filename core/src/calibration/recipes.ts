@@ -9,6 +9,12 @@ const salt = (which: Parameters<typeof saltHumidity>[0], title: string): RecipeS
   figures: [figure('celsius', 'Temperature in the jar', '°C', 20, 5, 40)],
   reference: ({ celsius = NaN }) => saltHumidity(which, celsius),
 });
+const DRY_SOIL: RecipeStep = {
+  title: 'Dry',
+  hand: 'Soil of this bed, dried in the air until it weighs no less. Put the probe in to its depth.',
+  ...shows('Water by volume', '%', 0, 30),
+};
+
 /** A missing common ground lifts what is measured by a diode's drop, whatever is measured. Common practice. */
 const DIODE_VOLTS = [0.5, 0.8] as const;
 
@@ -17,11 +23,7 @@ export const RECIPES: readonly Recipe[] = [
     ...{ id: 'soil', title: 'dry and wet, in this soil', method: 'two-point', reference: 0, caution: null },
     fits: called(/^soil|moisture/, '%'),
     steps: [
-      {
-        title: 'Dry',
-        hand: 'Soil of this bed, dried in the air until it weighs no less. Put the probe in to its depth.',
-        ...shows('Water by volume', '%', 0, 30),
-      },
+      DRY_SOIL,
       {
         title: 'Wet',
         hand: 'The same soil, well wetted and drained. Put the probe in anew, to the same depth, and weigh a sample of it: a ring of known volume, wet, then dried for a day at 105 °C.',
@@ -41,11 +43,7 @@ export const RECIPES: readonly Recipe[] = [
     ...{ id: 'soil-by-weight', title: 'dry and wet, weighed without a ring', method: 'two-point', reference: 0, caution: null },
     fits: called(/^soil|moisture/, '%'),
     steps: [
-      {
-        title: 'Dry',
-        hand: 'Soil of this bed, dried in the air until it weighs no less. Put the probe in to its depth.',
-        ...shows('Water by volume', '%', 0, 30),
-      },
+      DRY_SOIL,
       {
         title: 'Wet',
         hand: 'The same soil, well wetted and drained. Put the probe in anew, to the same depth, and weigh a spoonful of it, wet, then dried for a day at 105 °C. What it weighs by volume follows from how densely it lies: a litre of it, dried.',
