@@ -83,17 +83,19 @@ async function daysOf(trx: Transaction, quarters: readonly Stretch[], zone: stri
 }
 
 /**
- * Rolls up everything from a time on (ms) at once, quarters and days: for a record that was written whole, where quarter by quarter would take
- * minutes. Marks of what it covers go. Minutes are left out: what is that near is read from the readings themselves.
+ * Rolls up everything from a time on (ms) at once: minutes of points that report fast, quarters and days. For a record that was written whole,
+ * where quarter by quarter would take minutes. Marks of what it covers go.
  */
 export async function rollUpWhole(trx: Transaction, zone: string, from: number): Promise<void> {
   const span = new Date(quarterBegin(from));
-  await trx.raw(
-    `insert into rollup (point_id, level, at, ${COLUMNS})
-     select point_id, ${LEVEL_CODE.quarter}, ${stretchOf('quarter', 'at')} as stretch, ${OF_READINGS} from reading
-     where at >= ? and at < date_bin('15 minutes', now(), '2000-01-01T00:00:00Z') group by point_id, stretch ${KEEP}`,
-    [span],
-  );
+  for (const level of ['minute', 'quarter'] as const)
+    await trx.raw(
+      `insert into rollup (point_id, level, at, ${COLUMNS})
+       select point_id, ${LEVEL_CODE[level]}, ${stretchOf(level, 'at')} as stretch, ${OF_READINGS} from reading
+       where at >= ? and at < date_bin('15 minutes', now(), '2000-01-01T00:00:00Z')
+         and point_id in (select p.id from point p join node n on n.id = p.node_id where n.report_seconds < ?) group by point_id, stretch ${KEEP}`,
+      [span, level === 'minute' ? MINUTES_BELOW_SECONDS : Infinity],
+    );
   await trx.raw(
     `insert into rollup (point_id, level, at, ${COLUMNS})
      select point_id, ${LEVEL_CODE.day}, stretch, low, high, total, count, suspect, bad, late, first, first_at, last, last_at from (
