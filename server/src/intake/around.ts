@@ -2,6 +2,7 @@ import type { Surroundings } from '@dewpost/core/series';
 import type { Draft } from '../engine/draft';
 import type { NodeEntry, PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
+import { uncalibrated } from '../model/views';
 
 /** Below this share of the least that its supply must give, what a node measures is not to be trusted: its converter's own reference sags. Common practice. */
 const TRUSTED_SHARE = 0.95;
@@ -33,10 +34,13 @@ function othersOf(point: PointEntry, draft: Draft, registry: Registry): [number,
   return [...registry.nodes.values()].flatMap((node) =>
     node === point.node || node.room !== point.node.room
       ? []
-      : [...node.points.values()].flatMap(({ id, body }): [number, number][] => {
-          const newest =
-            body.unit === point.body.unit && body.kind === 'measured' && body.spikeStep !== null ? draft.newest.get(id) : undefined;
-          return newest?.quality === 'good' ? [[id, newest.value]] : [];
+      : [...node.points.values()].flatMap((other): [number, number][] => {
+          const newest = isAlike(other, point) ? draft.newest.get(other.id) : undefined;
+          return newest?.quality === 'good' ? [[other.id, newest.value]] : [];
         }),
   );
 }
+
+/** Does it measure the same, in the same unit? What nothing converts is told in counts: nothing in a unit is held against those. */
+const isAlike = (other: PointEntry, { body: { unit } }: PointEntry): boolean =>
+  other.body.unit === unit && other.body.kind === 'measured' && other.body.spikeStep !== null && !uncalibrated(other);

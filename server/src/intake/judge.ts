@@ -55,7 +55,10 @@ function rangeOf({ body }: PointEntry, raw: boolean): string {
 }
 
 /** What nothing converts is judged by its raw range alone, and by its standing still. */
-const ANY_VALUE = { physicalMin: -Infinity, physicalMax: Infinity, spikeStep: null, spikeWindow: null, restsAt: null } as const;
+const ANY_VALUE = {
+  ...{ physicalMin: -Infinity, physicalMax: Infinity, spikeStep: null, spikeWindow: null, restsAt: null },
+  stuckBesideMs: null,
+} as const;
 /** By what a point is: that is another object once its figures are others. */
 const limits = new WeakMap<SheetPoint, QualityLimits>();
 

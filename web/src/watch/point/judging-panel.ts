@@ -43,7 +43,11 @@ export class JudgingPanel {
 
   /** What is believed now, in words. */
   protected readonly words = computed(() => {
-    const { judging, unit } = this.point();
+    // What is told in counts yet is judged in what they will be: nothing of it counts before.
+    const {
+      judging,
+      calibratesTo: { unit },
+    } = this.point();
     const figure = (value: number): string => `${formatNumber(value, 1)} ${unit}`.trim();
     const { physicalMin, physicalMax, spikeStep, spikeWindow, stuckAfterSeconds, restsAt } = judging;
     return [

@@ -11,7 +11,11 @@ const note = (change: Partial<Happening> = {}): Happening => ({
 });
 
 describe('notes at a point', () => {
-  const open = (role: 'maker' | 'keeper', happenings: readonly Happening[], answers: NonNullable<Parameters<typeof Rig.open>[1]['answers']> = []) =>
+  const open = (
+    role: 'maker' | 'keeper',
+    happenings: readonly Happening[],
+    answers: NonNullable<Parameters<typeof Rig.open>[1]['answers']> = [],
+  ) =>
     Rig.open(PointNotes, {
       snapshot: { me: { name: role === 'maker' ? 'millwright' : 'baker', role }, points: [POINT] },
       answers,
@@ -19,7 +23,11 @@ describe('notes at a point', () => {
     });
 
   it('one may be taken away by who wrote it or a maker; what happened by itself by nobody', async () => {
-    const all = [note(), note({ id: 2, by: 'millwright', text: 'moved' }), note({ id: 3, kind: 'firmware', by: null, text: '1.0.0 → 1.1.0', ofNode: true })];
+    const all = [
+      note(),
+      note({ id: 2, by: 'millwright', text: 'moved' }),
+      note({ id: 3, kind: 'firmware', by: null, text: '1.0.0 → 1.1.0', ofNode: true }),
+    ];
     const removable = async (role: 'maker' | 'keeper'): Promise<number> =>
       (await open(role, all)).element.querySelectorAll('li button').length;
     expect([await removable('maker'), await removable('keeper')]).toEqual([2, 1]);
@@ -51,7 +59,9 @@ describe('what is believed of a point', () => {
 
   it('is said in words; a keeper changes nothing', async () => {
     const rig = await open(false);
-    expect(rig.text).toMatch(/as its part says.*bad below −5\.0 % or above 105\.0 %; a jump above 25\.0 % is doubted; stuck after .* of one value, but for 100\.0 %/);
+    expect(rig.text).toMatch(
+      /as its part says.*bad below −5\.0 % or above 105\.0 %; a jump above 25\.0 % is doubted; stuck after .* of one value, but for 100\.0 %/,
+    );
     expect(rig.text).not.toContain('Judge it otherwise');
   });
 

@@ -35,7 +35,11 @@ describe('the lanes beneath a record', () => {
       { id: 1, at: NOON + 5, kind: 'note' as const, text: '<b>' + 'long words '.repeat(5), ofNode: false, by: 'baker' },
       { id: 2, at: NOON + 6, kind: 'firmware' as const, text: '1.0.0 → 1.1.0', ofNode: true, by: null },
     ];
-    const given = { record: record({ happenings }), calibrations: [calibration(NOON + 1), calibration(NOON + 2, NOON), calibration(NOON - 1)], outputs };
+    const given = {
+      record: record({ happenings }),
+      calibrations: [calibration(NOON + 1), calibration(NOON + 2, NOON), calibration(NOON - 1)],
+      outputs,
+    };
     const posts = laneShapes(given, drawn).filter(({ type, xref }) => type === 'line' && xref === 'x');
     expect(posts.map(({ x0 }) => Number(x0) - NOON)).toEqual([1, 5, 6]);
     const words = laneWords(given, drawn).map(({ text = '' }) => text);
