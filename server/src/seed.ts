@@ -5,6 +5,7 @@ import { makeVault, secretFile } from './vault/vault';
 import { readConfig } from './config/config';
 import { connect, migrate } from './database/connect';
 import { writePast } from './demo/past';
+import { writePastAlerts } from './demo/past-alerts';
 import { loadScenario, readScenario } from './demo/scenario';
 import { ensureDemoFirmware } from './provision/demo-firmware';
 import { imageFor } from './provision/firmware';
@@ -34,7 +35,11 @@ async function main(): Promise<void> {
     const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
     const scenario = readScenario(resolve(scenarioFile));
     const written = await loadScenario(database, vault, catalogue, scenario, { host: '127.0.0.1', port: config.mqttPort }, config);
-    if (scenario.past) console.log(`its past: ${await writePast(database, scenario.past, Date.now())} readings`);
+    if (scenario.past) {
+      const now = Date.now();
+      const readings = await writePast(database, scenario.past, now);
+      console.log(`its past: ${readings} readings, ${await writePastAlerts(database, now)} alerts`);
+    }
     mkdirSync(dirname(resolve(flashFile)), { recursive: true });
     // As if each had been written at the bench with the newest image for its board.
     const sheets = new Map((await currentSheets(database)).map((sheet) => [sheet.name, sheet.body.draft?.board ?? null]));

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { readConfig } from '../src/config/config';
 import { connect, migrate, type Database } from '../src/database/connect';
 import { writePast } from '../src/demo/past';
+import { writePastAlerts } from '../src/demo/past-alerts';
 import { loadScenario, readScenario } from '../src/demo/scenario';
 import { readProfiles } from '../src/plan/profiles';
 import { readRecord } from '../src/record/read';
@@ -118,6 +119,25 @@ it('the day before shows on a point that reports fast: its record by minutes has
   });
   const counted = buckets.reduce((sum, { count }) => sum + count, 0);
   expect([level, counted > 600, (buckets[0]?.at ?? 0) < now - 23 * HOUR]).toEqual(['minute', true, true]);
+});
+
+it('its alerts are those that its rules would have raised over it: over, seen by somebody, none of what is switched silently', async () => {
+  const count = await writePastAlerts(database, now);
+  const alerts = await database('alert as a')
+    .join('threshold_version as v', (on) => void on.on('v.threshold_id', 'a.threshold_id').andOn('v.version', 'a.threshold_version'))
+    .select('a.*', 'v.rule');
+  expect([count > 3, alerts.length]).toEqual([true, count]);
+  for (const { rule, value, tripped_at: tripped, cleared_at: cleared, acknowledged_at: seen, severity, body } of alerts) {
+    expect(rule.consequences).toContain('alert');
+    expect(rule.side === 'high' ? value >= rule.setpoint : value <= rule.setpoint).toBe(true);
+    expect([tripped < cleared, tripped < seen, cleared.getTime() <= now, severity, body.length > 10]).toEqual([
+      true,
+      true,
+      true,
+      rule.severity,
+      true,
+    ]);
+  }
 });
 
 it('calibrations stand in every state: in order, due, inherited, withdrawn; and one bed has none', async () => {

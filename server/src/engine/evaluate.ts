@@ -224,7 +224,8 @@ export function titleOf(threshold: ThresholdEntry): string {
   return side === 'high' ? `${label}${held}` : `Not ${label.charAt(0).toLowerCase()}${label.slice(1)}${held}`;
 }
 
-function textOf(threshold: ThresholdEntry, value: number): string {
+/** What an alert of this rule says at such a value, in words. */
+export function textOf(threshold: ThresholdEntry, value: number): string {
   const { body, node } = threshold.point;
   const { side, setpoint, onDelaySeconds } = threshold.rule;
   if (isState(threshold)) return `${titleOf(threshold)}, in ${node.room} (${node.title}).`;
