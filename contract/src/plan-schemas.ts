@@ -53,8 +53,8 @@ const judgedSchema = sheetPointSchema.pick({
 /** The same as people may say it for one point. */
 export const judgingSchema = z
   .object({
-    physicalMin: z.number().min(-1e9).max(1e9),
-    physicalMax: z.number().min(-1e9).max(1e9),
+    physicalMin: z.number().min(-1e12).max(1e12),
+    physicalMax: z.number().min(-1e12).max(1e12),
     spikeStep: sheetPointSchema.shape.spikeStep,
     spikeWindow: z.number().int('whole readings').min(5, 'five readings at least').max(31, '31 readings at most').nullable(),
     stuckAfterSeconds: z.number().min(10, 'ten seconds at least').max(2_592_000, '30 days at most').nullable(),

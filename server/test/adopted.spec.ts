@@ -80,6 +80,20 @@ describe('an adopted node', () => {
     expect([await latest('top'), await latest('door')]).toEqual([[231.4, 240], [1]]);
   });
 
+  it('called otherwise by another map it is judged as people have it, and goes back to what it was', async () => {
+    const judge = (judging: unknown) => house.maker.call('PUT', `/api/v1/nodes/${oven.id as string}/points/top/judging`, { judging });
+    const top = async (): Promise<Body> =>
+      (await house.maker.get('/api/v1/snapshot')).body.points.find(({ node, name }: Body) => node === oven.id && name === 'top');
+    const { judging } = await top();
+    await judge({ ...judging, physicalMax: 350 });
+    const entries = (await house.maker.get(`/api/v1/adopted/${oven.id as string}`)).body.map as Body[];
+    const renamed = (label: string) => map(entries.map((entry) => (entry['point'] === 'top' ? { ...entry, label } : entry)));
+    await renamed('Oven, upper');
+    expect(await top()).toMatchObject({ label: 'Oven, upper', judging: { physicalMax: 350 }, judgingOfSheet: judging });
+    expect((await judge(null)).body).toMatchObject({ label: 'Oven, upper', judging, judgingOfSheet: null });
+    await renamed('Oven, top');
+  });
+
   it('another message of the wrong kind changes nothing and is said: a pointer to nowhere, 60 brackets, a text where a number was', async () => {
     const before = await latest('top');
     await say('oven/state', '[]');

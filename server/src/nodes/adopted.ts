@@ -7,6 +7,7 @@ import { writeNodeLog, type LogLine } from '../model/node-log';
 import { nodeView, pointView } from '../model/views';
 import { readNodes } from '../model/read-model';
 import type { NodeEntry, PointEntry } from '../model/entries';
+import { judgingOf, ownBody } from '../model/own-body';
 import type { Registry } from '../model/registry';
 import { ProblemError } from '../problem/problem';
 import type { Change, Store } from '../store/change';
@@ -134,12 +135,13 @@ export class AdoptedNodes {
       if (!point || drawn.some((one) => one.point === point)) continue;
       const { label = point.body.label, min = point.body.min, max = point.body.max } = entry;
       if (label === point.body.label && min === point.body.min && max === point.body.max) continue;
-      const body = { ...point.body, label, min, max };
+      // What people have it judged by lies over what is stored here, and stays.
+      const body = { ...point.body, ...point.sheetJudging, label, min, max };
       await change
         .trx('point')
         .where({ id: point.id })
         .update({ body: JSON.stringify(body), label: null });
-      drawn.push({ point, body });
+      drawn.push({ point, body: ownBody(body, { label: null, judging: point.sheetJudging && judgingOf(point.body) }) });
     }
     return drawn;
   }
