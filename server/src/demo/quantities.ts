@@ -61,6 +61,8 @@ export function courseOf({ room, name, unit, min, max, id }: PastPoint): Course 
   if (unit === 'dBm') return () => -61 + 6 * shift + noise(3);
   if (name === 'vibration') return (at) => (working(at) ? 96 + noise(12) : 0);
   if (unit === 'ppm') return (at) => (working(at) ? 780 + noise(90) : 470 + noise(15));
+  // Floats: the mill has stayed dry.
+  if (name.startsWith('flood')) return () => 0;
   // Contacts: shut, but for a few minutes of the working day.
   if (unit === '' && max === 1) return (at) => (working(at) && random() < 0.03 ? 1 : 0);
   if (unit === '' || unit === 'mm') return null;
