@@ -1,4 +1,4 @@
-import { day, dayAndTime, offsetsOf, timeOfDay } from './times';
+import { day, dayAndTime, offsetsOf, timeOfDay, timeOrDay } from './times';
 
 const HOUR = 3_600_000;
 
@@ -9,6 +9,13 @@ describe('site time', () => {
     expect(dayAndTime(Date.UTC(2026, 6, 1, 23, 30), 'Europe/London')).toBe('Thu 2 Jul 00:30');
     expect(timeOfDay(Date.UTC(2026, 10, 24, 14, 2, 11), 'Asia/Kolkata', true)).toBe('19:32:11');
     expect(day(Date.UTC(2026, 10, 24, 23, 59), 'Pacific/Auckland')).toBe('Wed 25 Nov');
+  });
+  it('says the hour of what is of the site’s today, and the day of what is not', () => {
+    const now = Date.UTC(2026, 10, 24, 1, 30);
+    expect(timeOrDay(Date.UTC(2026, 10, 24, 0, 5), now, 'UTC')).toBe('00:05');
+    expect(timeOrDay(Date.UTC(2026, 10, 23, 23, 55), now, 'UTC')).toBe('23 Nov');
+    // In Kathmandu the day began at 18:15 UTC.
+    expect(timeOrDay(Date.UTC(2026, 10, 23, 23, 55), now, 'Asia/Kathmandu')).toBe('05:40');
   });
   it('goes from 00:59 to 02:00 in spring, and has 01:30 twice in autumn', () => {
     const spring = Date.UTC(2026, 2, 29, 1);

@@ -5,6 +5,10 @@ const at = (ms: number, zone: string): DateTime => DateTime.fromMillis(ms, { zon
 /** Time of day in the site's zone: `14:02`, with seconds `14:02:11`. */
 export const timeOfDay = (ms: number, zone: string, seconds = false): string => at(ms, zone).toFormat(seconds ? 'HH:mm:ss' : 'HH:mm');
 
+/** Time of day of what is of today in the site's zone, else its day: `14:02`, `24 Nov`. */
+export const timeOrDay = (ms: number, now: number, zone: string): string =>
+  at(ms, zone).hasSame(at(now, zone), 'day') ? timeOfDay(ms, zone) : at(ms, zone).toFormat('d LLL');
+
 /** The day alone: `Tue 24 Nov`. */
 export const day = (ms: number, zone: string): string => at(ms, zone).toFormat('ccc d LLL');
 

@@ -19,7 +19,7 @@ import { Clock } from '../parts/clock';
 import { OutputStrip } from '../parts/output-strip';
 import { ReadingStrip } from '../parts/reading-strip';
 import { SeverityGlyph } from '../parts/severity-glyph';
-import { timeOfDay } from '../parts/times';
+import { timeOrDay } from '../parts/times';
 import { Trace, type TraceSource } from '../parts/trace';
 import { Acknowledging } from '../shell/acknowledging';
 import { Drawers } from '../shell/drawers';
@@ -165,7 +165,7 @@ export class DashboardPage implements OnDestroy {
     return Math.max(5000, freshForMs(point.everySeconds ?? this.nodes()[point.node]?.reportSeconds ?? 30));
   }
   protected at(ms: number): string {
-    return timeOfDay(ms, this.zone());
+    return timeOrDay(ms, this.clock.now(), this.zone());
   }
   protected told(alert: number): string {
     const delivery = this.deliveries().find((one) => one.alert === alert);
