@@ -52,6 +52,11 @@ describe('a threshold whose sensor and output are on one node', () => {
     await house.maker.call('PUT', `/api/v1/thresholds/${id}`, { ...rule(points['humidifier']!, 45), from: 1 });
     await eventually(() => sets.at(-1)?.thresholds[0]?.setpoint === 45, 'told the change');
     expect((await nodeOf('own-1')).revision).toBe(4);
+    // It believes what the house believes.
+    const humidity = (await house.maker.get('/api/v1/snapshot')).body.points.find(({ id: point }: Body) => point === points['humidity']);
+    const judging = { ...humidity.judging, physicalMax: 96 };
+    await house.maker.call('PUT', '/api/v1/nodes/own-1/points/humidity/judging', { judging });
+    await eventually(() => sets.at(-1)?.thresholds[0]?.measures?.[1] === 96, 'told what is believed');
     await house.maker.call('DELETE', `/api/v1/thresholds/${id}`);
     await eventually(() => sets.at(-1)?.thresholds.length === 0, 'told that it is gone');
     await logged(house.maker, 'own-1', /a threshold on humidity was changed by millwright/);

@@ -124,6 +124,8 @@ describe('what happened beside the readings', () => {
     expect((await note({ at: Date.now(), text: '  ' })).status).toBe(422);
     expect((await note({ at: Date.now(), text: 'x'.repeat(301) })).status).toBe(422);
     expect((await note({ at: 5, text: 'long ago' })).status).toBe(422);
+    const ahead = await note({ at: Date.now() + 86_400_000, text: 'tomorrow' });
+    expect([ahead.status, ahead.body.detail]).toEqual([422, expect.stringMatching(/lies ahead/)]);
     expect((await note({ at: Date.now(), text: 'x' }, house.keeper, 'nowhere')).status).toBe(404);
   });
 
@@ -173,6 +175,9 @@ describe('what happened beside the readings', () => {
       { output, from: begin + 240_000, to: null },
       { output, from: begin + 60_000, to: begin + 180_000 },
     ]);
+    // One that was on already when the span began is there, from when it went on.
+    const later = (await house.keeper.get(`/api/v1/points/loft-1/humidity/record?from=${begin + 90_000}&to=${begin + 200_000}`)).body;
+    expect(later.switched).toEqual([{ output, from: begin + 60_000, to: begin + 180_000 }]);
     expect((await record('temperature')).switched).toEqual([]);
   });
 });

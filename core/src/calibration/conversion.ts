@@ -26,13 +26,15 @@ export interface Piece {
 }
 
 /** A conversion in pieces, in order, without gaps from minus to plus infinity: past its ends a table goes on as its last piece does. */
-export function piecesOf({ gain, offset, curve }: Coefficients): Piece[] {
+export function piecesOf({ gain, offset, curve }: Coefficients): readonly Piece[] {
   const everywhere = { from: -Infinity, to: Infinity, square: 0, gain, offset, turn: null };
   if (!curve) return [everywhere];
   if ('square' in curve) return [{ ...everywhere, square: curve.square }];
   if ('turn' in curve) return [{ ...everywhere, turn: curve.turn }];
+  const known = PIECES_OF.get(curve);
+  if (known) return known;
   const { table } = curve;
-  return table.slice(1).map(([raw, value], i) => {
+  const pieces = table.slice(1).map(([raw, value], i): Piece => {
     const [before, from] = table[i] ?? [raw, value];
     const slope = (value - from) / (raw - before);
     const last = i === table.length - 2;
@@ -45,6 +47,22 @@ export function piecesOf({ gain, offset, curve }: Coefficients): Piece[] {
       turn: null,
     };
   });
+  PIECES_OF.set(curve, pieces);
+  return pieces;
+}
+/** A table of a law has two hundred: they are made once, not for every reading. */
+const PIECES_OF = new WeakMap<Curve, readonly Piece[]>();
+
+/** The piece that a raw value lies in, by halving; `undefined` for what is no number. */
+function pieceAt(coefficients: Coefficients, raw: number): Piece | undefined {
+  const pieces = piecesOf(coefficients);
+  let [low, high] = [0, pieces.length - 1];
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (raw >= (pieces[middle]?.from ?? Infinity)) low = middle;
+    else high = middle - 1;
+  }
+  return Number.isNaN(raw) ? undefined : pieces[low];
 }
 
 /** The same direction, from zero on to below a whole turn. */
@@ -54,7 +72,7 @@ export const withinTurn = (value: number, turn: number): number => value - turn 
 export function calibrated(coefficients: Coefficients, raw: number): number {
   const { gain, offset, curve } = coefficients;
   if (!curve) return gain * raw + offset;
-  const piece = piecesOf(coefficients).find(({ from, to }) => raw >= from && raw < to);
+  const piece = pieceAt(coefficients, raw);
   if (!piece) return NaN;
   const value = (piece.square * raw + piece.gain) * raw + piece.offset;
   return piece.turn === null ? value : withinTurn(value, piece.turn);
@@ -82,7 +100,7 @@ export function rawOf(coefficients: Coefficients, value: number): number {
 
 /** How steep it is at a raw value. */
 export function slopeAt(coefficients: Coefficients, raw: number): number {
-  const piece = piecesOf(coefficients).find(({ from, to }) => raw >= from && raw < to);
+  const piece = pieceAt(coefficients, raw);
   return piece ? 2 * piece.square * raw + piece.gain : coefficients.gain;
 }
 

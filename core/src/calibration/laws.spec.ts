@@ -118,6 +118,16 @@ describe('a sender', () => {
     const straight = ((sends(240) - sends(136.5)) / (sends(240) - sends(33))) * 100;
     expect(Math.abs(straight - 50)).toBeGreaterThan(5);
   });
+  it('is followed as closely where its unit is large: metres of a tank', () => {
+    const metres = { ...TANK, unit: 'm', max: 3, physicalMin: 0, physicalMax: 3 };
+    const captures = [
+      { raw: sends(240), reference: 0 },
+      { raw: sends(33), reference: 3 },
+    ];
+    const { coefficients } = made(fitPoint({ ...metres, raw: VOLTS }, [], 0, { method: 'law', captures, law }));
+    for (const level of [0.333, 1.5, 2.777])
+      expect(Math.abs(calibrated(coefficients, sends(240 - (207 * level) / 3)) - level)).toBeLessThan(0.0005);
+  });
   it('two captures at one value, and one alone, are refused', () => {
     expect(
       fitTank([

@@ -56,11 +56,11 @@ export interface ByLaw {
 }
 
 const SQRT_3 = Math.sqrt(3);
-const MOST_ROWS = 200;
+/** In so many straight pieces: a thermistor misses by less than 0.01 K between their ends. */
+const PIECES = 200;
 
 /**
- * A table of [raw, value] that follows a law over what a point can measure: each degree, or 200 rows. Between them it is straight: a thermistor
- * misses by less than 0.01 K so. `within`: raw values that its node can send.
+ * A table of [raw, value] that follows a law over what a point can measure, in 200 straight pieces. `within`: raw values that its node can send.
  */
 export function byLaw(
   law: Law,
@@ -70,8 +70,7 @@ export function byLaw(
 ): ByLaw | string {
   const followed = FOLLOW[law.kind](law as never, captures);
   if (typeof followed === 'string') return followed;
-  const step = Math.max(1, (over.max - over.min) / MOST_ROWS);
-  const values = Array.from({ length: Math.floor((over.max - over.min) / step) + 1 }, (_, i) => over.min + i * step);
+  const values = Array.from({ length: PIECES + 1 }, (_, i) => over.min + ((over.max - over.min) * i) / PIECES);
   const rows = values
     .flatMap((value): (readonly [number, number])[] => {
       const raw = followed.rawAt(value);

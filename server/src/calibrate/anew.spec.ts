@@ -81,6 +81,26 @@ describe('records that are converted anew', () => {
     expect(led.map(({ from }) => from)).toEqual([1000, 2000]);
   });
 
+  it('one that another waits behind says how far it is all the same, and ends when it is called off or the server does', async () => {
+    const { anew, point, settled } = house();
+    anew.begin(point, 1, 1000);
+    anew.begin(point, 2, 2000);
+    await turn();
+    led[0]!.hooks.progress?.(0.4, 0);
+    expect([anew.shareOf(point, 1), anew.shareOf(point, 2)]).toEqual([0.4, 0]);
+    anew.callOff(point, 1);
+    expect(led[0]!.hooks.signal?.aborted).toBe(true);
+    led[0]!.end();
+    await turn();
+    const third = anew.begin(point, 3, 3000);
+    const stopped = anew.stop();
+    expect(led[1]!.hooks.signal?.aborted).toBe(true);
+    led[1]!.end();
+    await Promise.all([stopped, third.done]);
+    // What waited was never begun.
+    expect([settled, led.length]).toEqual([[], 2]);
+  });
+
   it('one that is called off ends between two stretches and is not settled; what it did is told, and what follows goes on', async () => {
     const { anew, point, settled, told } = house();
     anew.begin(point, 1, 1000);

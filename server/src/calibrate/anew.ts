@@ -6,6 +6,7 @@ import { reconvert } from './convert-anew';
 import { deriveAnew } from './derive-anew';
 
 interface Run {
+  readonly point: PointEntry;
   readonly version: number;
   /** How much of its record is done, 0…1, and how many readings changed by now. */
   share: number;
@@ -18,21 +19,20 @@ const RETRY_MS = 10_000;
 
 /** Converts records anew behind the readings that come in, one run of a point after the other. A run may be called off; what is cut off goes on at the next start. */
 export class Anew {
-  private readonly runs = new Map<number, Run>();
+  /** Under way, or waiting for their turn at their point: in the order in which they came. */
+  private readonly runs = new Set<Run>();
   private stopping = false;
 
   constructor(private readonly parts: { database: Database; events: HouseEvents; log: Logger }) {}
 
   /** How far the record of a point is converted by this version; `null`: nothing is under way. */
   shareOf(point: PointEntry, version: number): number | null {
-    const run = this.runs.get(point.id);
-    return run?.version === version ? run.share : null;
+    return this.runsOf(point).find((run) => run.version === version)?.share ?? null;
   }
 
   /** The run of this version is called off: whatever follows converts what it has done. */
   callOff(point: PointEntry, version: number): void {
-    const run = this.runs.get(point.id);
-    if (run?.version === version) run.abort.abort();
+    for (const run of this.runsOf(point)) if (run.version === version) run.abort.abort();
   }
 
   /**
@@ -40,20 +40,22 @@ export class Anew {
    * run: wait for `done` or leave it; a failure is tried again until the server ends.
    */
   begin(point: PointEntry, version: number, from: number): Run {
-    const before = this.runs.get(point.id);
-    const run: Run = { version, share: 0, changed: 0, abort: new AbortController(), done: Promise.resolve() };
+    const before = this.runsOf(point).at(-1);
+    const run: Run = { point, version, share: 0, changed: 0, abort: new AbortController(), done: Promise.resolve() };
     run.done = (before?.done ?? Promise.resolve()).then(() => this.until(point, run, from));
-    this.runs.set(point.id, run);
-    void run.done.finally(() => {
-      if (this.runs.get(point.id) === run) this.runs.delete(point.id);
-    });
+    this.runs.add(run);
+    void run.done.finally(() => this.runs.delete(run));
     return run;
   }
 
   async stop(): Promise<void> {
     this.stopping = true;
-    for (const { abort } of this.runs.values()) abort.abort();
-    await Promise.all([...this.runs.values()].map(({ done }) => done));
+    for (const { abort } of this.runs) abort.abort();
+    await Promise.all([...this.runs].map(({ done }) => done));
+  }
+
+  private runsOf(point: PointEntry): Run[] {
+    return [...this.runs].filter((run) => run.point === point);
   }
 
   private async until(point: PointEntry, run: Run, from: number): Promise<void> {

@@ -40,7 +40,7 @@ export async function standNodes(base: Base, engine: Engine, httpPort: () => num
   holds.load();
   const lockouts = new Lockouts({ registry, engine, nodes, hub, log });
   lockouts.load();
-  const care = new NodeCare({ store, database, registry, engine, hub, events });
+  const care = new NodeCare({ store, database, registry, engine, nodes, hub, events });
   const runs = new Runs({
     ...{ store, registry, engine, hub, log, vault, config, profiles },
     mqttPort: () => line.broker?.port ?? config.mqttPort,

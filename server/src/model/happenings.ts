@@ -36,13 +36,20 @@ export async function happeningsAt(database: Database, { id, node }: PointEntry,
   return rows.map(viewOf);
 }
 
-/** Keeps a note of somebody. */
+/** A clock at the other end may be so far ahead, ms. */
+const AHEAD_MS = 300_000;
+
+/** Keeps a note of somebody. Throws 422 for a time that lies ahead. */
 export async function addNote(
   database: Database,
   { id, node }: PointEntry,
   { at, text, ofNode }: { at: number; text: string; ofNode: boolean },
   by: string,
 ): Promise<Happening> {
+  if (at > Date.now() + AHEAD_MS)
+    throw new ProblemError(422, 'Cannot be used', 'A note is of something that happened: this time lies ahead.', [
+      { path: 'body.at', message: 'this time lies ahead' },
+    ]);
   const [row] = (await database('happening')
     .insert({ node_id: node.id, point_id: ofNode ? null : id, at: new Date(at), kind: 'note', text, made_by: by })
     .returning('*')) as Row[];
@@ -63,7 +70,10 @@ export async function removeNote(database: Database, id: number, me: { name: str
 export const keepFirmware = (trx: Transaction, node: NodeEntry, from: string, to: string, at: number): Promise<unknown> =>
   trx('happening').insert({ node_id: node.id, at: new Date(at), kind: 'firmware', text: `${from} → ${to}` });
 
-/** When these outputs were on within a span of time (ms), by what was read back of them; `to`: `null` while it still is. */
+/**
+ * When these outputs were on within a span of time (ms), by what was read back of them; what was on before it is told from when it went on. `to`:
+ * `null` while it still is. Outputs are recorded where they change: however long the span, there are few.
+ */
 export async function switchedWithin(
   database: Database,
   outputs: readonly number[],
@@ -74,8 +84,10 @@ export async function switchedWithin(
     `select point_id as output, extract(epoch from at) * 1000 as "from", extract(epoch from ends) * 1000 as "to" from (
        select point_id, at, value, lead(at) over (partition by point_id order by at) as ends
        from (
-         select point_id, at, value, lag(value) over (partition by point_id order by at) as before
-         from reading where point_id = any(?::int[]) and at between ? and ?
+         select o.id as point_id, r.at, r.value, lag(r.value) over (partition by o.id order by r.at) as before
+         from unnest(?::int[]) as o(id)
+         left join lateral (select max(at) as at from reading where point_id = o.id and at < ?) e on true
+         join reading r on r.point_id = o.id and r.at >= coalesce(e.at, '-infinity') and r.at <= ?
        ) r where before is distinct from value
      ) s where value >= 0.5 order by at desc limit ?`,
     [[...outputs], new Date(from), new Date(to), MOST],

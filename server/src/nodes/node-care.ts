@@ -14,12 +14,14 @@ import { ProblemError } from '../problem/problem';
 import type { Store } from '../store/change';
 import { digestOf, randomToken } from '../vault/vault';
 import { ensureRoom } from './make-nodes';
+import type { Nodes } from './nodes';
 
 interface Parts {
   store: Store;
   database: Database;
   registry: Registry;
   engine: Engine;
+  nodes: Nodes;
   hub: Hub;
   events: HouseEvents;
 }
@@ -82,7 +84,7 @@ export class NodeCare {
 
   /** Has its readings judged by figures of its own from now on, or as its sheet says. What was judged before stays so. */
   async judge(point: PointEntry, judging: Judging | null, by: string): Promise<Point> {
-    const { store } = this.parts;
+    const { store, registry, nodes } = this.parts;
     const { node } = point;
     if (point.body.kind !== 'measured' || node.kind === 'computed')
       throw new ProblemError(
@@ -96,7 +98,9 @@ export class NodeCare {
         .where({ id: point.id })
         .update({ judging: judging && JSON.stringify(judging) });
       const text = `${point.name} is judged ${judging === null ? 'as its sheet says' : `by figures of its own: ${judgingWords(judging)}`}, by ${by}`;
-      await writeNodeLog(change.trx, [{ node, level: 'info', text }]);
+      // What it follows alone while its link is down it judges by the same figures.
+      if (registry.hasOwnThresholds(node)) await nodes.changed(change, node, text);
+      else await writeNodeLog(change.trx, [{ node, level: 'info', text }]);
       change.apply(() => {
         const ofSheet = point.sheetJudging ?? judgingOf(point.body);
         point.body = { ...point.body, ...(judging ?? ofSheet) };

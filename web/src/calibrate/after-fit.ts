@@ -27,10 +27,14 @@ export const changedRules = (
   before: number | null,
   after: number,
   figure: (value: number) => string,
+  outputName: (output: number) => string,
 ): string[] =>
   rules
     .filter((rule) => (before !== null && violates(rule, before)) !== violates(rule, after))
-    .map(({ side, setpoint }) => `${side === 'high' ? 'at or above' : 'at or below'} ${figure(setpoint)}`);
+    .map(
+      ({ side, setpoint, output }) =>
+        `${side === 'high' ? 'at or above' : 'at or below'} ${figure(setpoint)}${output === null ? '' : `, which switches ${outputName(output)}`}`,
+    );
 
 /** How far apart its values may lie to be called settled: a two hundredth of its usual range, two of its last figures at least. Common practice. */
 export function settlesWithin(point: Point): number {

@@ -237,6 +237,32 @@ describe('a calibration that reaches back', () => {
     expect(rig.text).toContain('All of its record is converted by it.');
   });
 
+  it('what was chosen for one point, and what was read of it, is nothing of the next', async () => {
+    const other = aPoint({ id: 2, name: 'temperature-2', label: 'Beam', unit: '°C', min: 0, max: 40 });
+    const lists = ({ params }: { params?: Record<string, unknown> }): Calibration[] =>
+      params?.['point'] === POINT.name ? [kept({ version: 7 })] : [];
+    const rig = await open(
+      CAPTURED,
+      [
+        [calibrate.list, lists],
+        [calibrate.add, new ApiError(503, 'away')],
+      ],
+      { points: [POINT, other] },
+    );
+    const page = rig.fixture.componentInstance as unknown as { since: { set(to: string): void }; pick(id: number): void };
+    expect(rig.text).toContain('Version 7');
+    page.since.set('ever');
+    page.pick(2);
+    await rig.settle();
+    await rig.settle();
+    expect(rig.text).not.toContain('Version 7');
+    await rig.fill('#c-reference', '21');
+    await rig.press('Capture');
+    await rig.press('Keep it');
+    const body = rig.asked(calibrate.add)[0]?.body as { from?: number; after: number };
+    expect([body.from, body.after]).toEqual([undefined, 0]);
+  });
+
   it('says how far it is while its record is converted, and is called off by withdrawing it', async () => {
     const rig = await open(CAPTURED, [
       [calibrate.list, [kept({ settling: 0.437 })]],
@@ -277,6 +303,15 @@ describe('a point that follows a law', () => {
         law: { kind: 'beta', supply: 3300, seriesOhms: 10_000, atTwentyFive: 10_000, beta: 3950, tolerancePercent: 1 },
       },
     });
+  });
+  it('its rules being held meanwhile leaves the way that was chosen, and what was typed for it', async () => {
+    const rig = await open([1650, 1650, 1650, 1650, 1650], [], { points: [bath] });
+    (rig.fixture.componentInstance as unknown as { take(how: string): void }).take('three-baths');
+    await rig.settle();
+    await rig.fill('#r--1-supply', '3300');
+    await rig.arrive({ type: 'recalibrated', point: { ...bath, heldUntil: NOON + 1000 } });
+    expect(rig.text).toContain('Its node reports every 5 s until');
+    expect(rig.element.querySelector<HTMLInputElement>('#r--1-supply')?.value).toBe('3300');
   });
   it('three baths want their captures; another way leaves the law behind', async () => {
     const rig = await open([1650, 1650, 1650, 1650, 1650], [[calibrate.add, new ApiError(503, 'away')]], { points: [bath] });

@@ -98,7 +98,9 @@ export class Calibrate {
     return point ? recipesFor({ unit: point.calibratesTo.unit, name: point.name, rawUnit: point.raw?.unit ?? null }) : [];
   });
   /** A method, or the id of a way that leads step by step. */
-  protected readonly how = linkedSignal<string>(() => (this.point()?.uncalibrated ? 'two-point' : 'offset'));
+  // By which point it is, and whether anything converts it: one that is told anew (held, renamed) leaves what was chosen.
+  private readonly isBare = computed(() => this.point()?.uncalibrated ?? false);
+  protected readonly how = linkedSignal<string>(() => (this.pointId(), this.isBare() ? 'two-point' : 'offset'));
   protected readonly recipe = computed(() => this.recipes().find(({ id }) => id === this.how()) ?? null);
   protected readonly method = computed((): CalibrationMethod => {
     const how = this.how();
@@ -110,8 +112,8 @@ export class Calibrate {
   protected readonly reference = signal<number | null>(null);
   protected readonly note = signal('');
   /** From when on it is to be in force. */
-  protected readonly since = signal<'now' | 'then' | 'ever'>('now');
-  protected readonly then = signal<number | null>(null);
+  protected readonly since = linkedSignal<'now' | 'then' | 'ever'>(() => (this.pointId(), 'now'));
+  protected readonly then = linkedSignal<number | null>(() => (this.pointId(), null));
   /** The instrument that the references are read from; `null`: nobody says. */
   protected readonly instrument = signal<Reference | null>(null);
   /** In how many months it is due again; a year is common practice. */
@@ -165,7 +167,8 @@ export class Calibrate {
     if (!point || !fitted || typeof fitted === 'string' || raw === undefined) return [];
     const before = point.uncalibrated ? null : (this.latest()[point.id]?.value ?? raw);
     const own = this.thresholds().filter((rule) => rule.point === point.id);
-    return changedRules(own, before, calibrated(fitted.coefficients, raw), (value) => this.figure(value));
+    const outputName = (id: number): string => this.points().find((one) => one.id === id)?.label ?? 'an output';
+    return changedRules(own, before, calibrated(fitted.coefficients, raw), (value) => this.figure(value), outputName);
   });
   protected readonly versions = resource({
     params: () => (this.pointId() === undefined ? undefined : { id: this.pointId(), kept: this.kept().size }),
@@ -180,10 +183,10 @@ export class Calibrate {
     return kept ? [{ ...kept, ...kept.coefficients }] : [];
   });
   protected readonly convertsNow = computed(() => this.inForceOfPoint()[0] ?? null);
-  protected readonly history = linkedSignal<readonly Calibration[] | null, readonly Calibration[]>({
-    source: () => (this.versions.hasValue() ? this.versions.value() : null),
-    // What was read last stands while it is read again.
-    computation: (next, before) => next ?? before?.value ?? [],
+  protected readonly history = linkedSignal<{ of: number | undefined; read: readonly Calibration[] | null }, readonly Calibration[]>({
+    source: () => ({ of: this.pointId(), read: this.versions.hasValue() ? this.versions.value() : null }),
+    // What was read last stands while it is read again, unless it is of another point.
+    computation: ({ of, read }, before) => read ?? (before?.source.of === of ? before?.value : undefined) ?? [],
   });
 
   constructor() {

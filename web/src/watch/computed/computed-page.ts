@@ -42,9 +42,10 @@ export class ComputedPage {
   /** A formula and the number of a first point that somebody comes with. */
   readonly formula = input<string>();
   readonly of = input<string>();
+  private readonly isThere = computed(() => this.points().some(({ id }) => id === Number(this.of())));
   protected readonly wants = computed(() => {
-    const [formula, of] = [this.formula(), Number(this.of())];
-    return formula !== undefined && this.points().some(({ id }) => id === of) ? { formula, point: of } : null;
+    const formula = this.formula();
+    return formula !== undefined && this.isThere() ? { formula, point: Number(this.of()) } : null;
   });
   protected readonly making = linkedSignal(() => this.wants() !== null && this.maker());
   protected readonly changing = signal<Computed | null>(null);

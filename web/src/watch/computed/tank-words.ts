@@ -17,6 +17,8 @@ export function pairsIn(text: string): [number, number][] | null {
 
 /** What a tank holds when it is full, and what a centimetre is worth halfway up; `null`: that cannot be said of it. */
 export function tankWords(formula: Formula, figures: Readonly<Record<string, number>>, pairs: Pairs): string | null {
+  // Only what is told from a level is a tank: a share of full and what plants can take are water as well.
+  if (formula.inputs[0]?.unit !== 'cm') return null;
   const parameters = { ...Object.fromEntries(formula.parameters.map(({ name, usual }) => [name, usual])), ...figures };
   const litres = (centimetres: number): number | null =>
     formula.compute({ values: [centimetres], window: [], before: null, begins: 0, parameters, pairs });
@@ -24,7 +26,7 @@ export function tankWords(formula: Formula, figures: Readonly<Record<string, num
   // A box or a standing cylinder goes on upwards: at a metre it is seen what a centimetre is worth.
   const top = full ?? 100;
   const [whole, above, below] = [litres(top), litres(top / 2 + 0.5), litres(top / 2 - 0.5)];
-  if (whole === null || above === null || below === null || formula.id === 'share-of-full') return null;
+  if (whole === null || above === null || below === null) return null;
   const perCentimetre = `a centimetre halfway up is ${formatNumber(above - below, 1)} l`;
   return `${full === undefined ? 'At 100 cm' : `Full, at ${formatNumber(top, 0)} cm,`} it holds ${formatNumber(whole, 0)} l; ${perCentimetre}.`;
 }

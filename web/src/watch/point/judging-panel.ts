@@ -1,11 +1,25 @@
 import { plan, type Judging, type Point } from '@dewpost/contract';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, signal, untracked } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { Api, messageOf } from '../../data/api';
 import { ValueField } from '../../parts/value-field';
 
+/** A figure that may be said otherwise. */
+interface Field {
+  readonly name: keyof Judging;
+  readonly label: string;
+  readonly unit: string;
+  readonly optional: boolean;
+  readonly min: number;
+  readonly max: number;
+  readonly step: number | string;
+  readonly value: number | null;
+}
+
 const HOUR_S = 3600;
+const MOST = 1e12;
+const LEAST_JUMP = 0.001;
 
 /** What a point's readings are judged by, and figures of its own in the place of those of its part. */
 @Component({
@@ -32,13 +46,37 @@ export class JudgingPanel {
   private readonly api = inject(Api);
   readonly point = input.required<Point>();
   readonly maker = input(false);
-  protected readonly changing = linkedSignal<boolean>(() => (this.point().id, false));
-  protected readonly wanted = linkedSignal<Judging>(() => (this.changing(), this.point().judging));
+  // Another point ends it; the same one told anew (it has reported, was renamed) leaves what was typed.
+  private readonly id = computed(() => this.point().id);
+  protected readonly changing = linkedSignal<boolean>(() => (this.id(), false));
+  protected readonly wanted = linkedSignal<Judging>(() => (this.changing(), this.id(), untracked(() => this.point().judging)));
   protected readonly busy = signal(false);
   protected readonly said = signal<string | null>(null);
-  protected readonly stuckHours = computed(() => {
-    const { stuckAfterSeconds } = this.wanted();
-    return stuckAfterSeconds === null ? null : Number((stuckAfterSeconds / HOUR_S).toPrecision(3));
+  /** What can be said otherwise, as it is wanted now; a time is told in hours. */
+  protected readonly fields = computed((): readonly Field[] => {
+    const [wanted, { unit }] = [this.wanted(), this.point().calibratesTo];
+    const any = { unit, optional: true, min: -MOST, max: MOST, step: 'any' };
+    const { stuckAfterSeconds: stuck } = wanted;
+    return [
+      { ...any, name: 'physicalMin', label: 'Bad below', value: wanted.physicalMin, optional: false },
+      { ...any, name: 'physicalMax', label: 'Bad above', value: wanted.physicalMax, optional: false },
+      { ...any, name: 'spikeStep', label: 'A jump above', value: wanted.spikeStep, min: LEAST_JUMP },
+      {
+        ...any,
+        name: 'spikeWindow',
+        label: 'Held against the noise of',
+        value: wanted.spikeWindow,
+        unit: 'readings',
+        min: 5,
+        max: 31,
+        step: 1,
+      },
+      {
+        ...{ ...any, name: 'stuckAfterSeconds', label: 'Stuck after one value for', unit: 'h', min: 0.01, max: 720 },
+        value: stuck === null ? null : Number((stuck / HOUR_S).toPrecision(3)),
+      },
+      { ...any, name: 'restsAt', label: 'But for this value', value: wanted.restsAt },
+    ];
   });
 
   /** What is believed now, in words. */
@@ -60,11 +98,9 @@ export class JudgingPanel {
     ].join('; ');
   });
 
-  protected set(change: Partial<Judging>): void {
-    this.wanted.update((before) => ({ ...before, ...change }));
-  }
-  protected seconds(hours: number): number {
-    return Math.round(hours * HOUR_S);
+  protected set(name: keyof Judging, value: number | null): void {
+    const seconds = name === 'stuckAfterSeconds' && value !== null ? Math.round(value * HOUR_S) : value;
+    this.wanted.update((before) => ({ ...before, [name]: seconds }));
   }
   protected async keep(judging: Judging | null): Promise<void> {
     const { node, name } = this.point();

@@ -51,6 +51,25 @@ describe('notes at a point', () => {
     expect(rig.text).toContain('the database is away');
     expect(rig.element.querySelector<HTMLInputElement>('#n-text')?.value).toBe('door left open');
   });
+
+  it('what was typed and the time that was picked stay while time goes on and the point reports; another point begins anew', async () => {
+    const rig = await open('keeper', [], [[watch.addNote, note()]]);
+    await rig.press('Write a note');
+    await rig.fill('#n-text', 'door left open');
+    (rig.fixture.componentInstance as unknown as { when: { set(at: number): void } }).when.set(NOON - 60_000);
+    rig.fixture.componentRef.setInput('at', NOON + 15_000);
+    rig.fixture.componentRef.setInput('point', { ...POINT });
+    await rig.settle();
+    await rig.press('Keep the note');
+    expect(rig.asked(watch.addNote)[0]).toMatchObject({ body: { at: NOON - 60_000, text: 'door left open' } });
+    await rig.press('Write a note');
+    await rig.fill('#n-text', 'of the first');
+    rig.fixture.componentRef.setInput('point', aPoint({ id: 9, name: 'temperature' }));
+    await rig.settle();
+    expect(rig.element.querySelector('#n-text')).toBeNull();
+    await rig.press('Write a note');
+    expect(rig.element.querySelector<HTMLInputElement>('#n-text')?.value).toBe('');
+  });
 });
 
 describe('what is believed of a point', () => {
@@ -68,15 +87,31 @@ describe('what is believed of a point', () => {
   it('figures of its own are kept whole, an emptied one as none; and it goes back to what its part says', async () => {
     const rig = await open(true, POINT, [[plan.judgePoint, POINT]]);
     await rig.press('Judge it otherwise');
-    await rig.fill('#j-max', '90');
-    await rig.fill('#j-jump', '');
+    await rig.fill('#j-physicalMax', '90');
+    await rig.fill('#j-spikeStep', '');
+    await rig.fill('#j-stuckAfterSeconds', '6');
     await rig.press('Keep it');
     expect(rig.asked(plan.judgePoint)).toEqual([
-      { params: { id: POINT.node, point: POINT.name }, body: { judging: { ...POINT.judging, physicalMax: 90, spikeStep: null } } },
+      {
+        params: { id: POINT.node, point: POINT.name },
+        body: { judging: { ...POINT.judging, physicalMax: 90, spikeStep: null, stuckAfterSeconds: 21_600 } },
+      },
     ]);
     const own = await open(true, aPoint({ judgingOfSheet: POINT.judging }), [[plan.judgePoint, POINT]]);
     expect(own.text).toContain('figures of its own');
     await own.press('As its part says');
     expect(own.asked(plan.judgePoint)[0]).toMatchObject({ body: { judging: null } });
+  });
+
+  it('what was typed stays while the point is told anew; another point ends it', async () => {
+    const rig = await open(true);
+    await rig.press('Judge it otherwise');
+    await rig.fill('#j-physicalMax', '90');
+    rig.fixture.componentRef.setInput('point', { ...POINT, label: 'Air humidity' });
+    await rig.settle();
+    expect(rig.element.querySelector<HTMLInputElement>('#j-physicalMax')?.value).toBe('90');
+    rig.fixture.componentRef.setInput('point', aPoint({ id: 9, name: 'temperature' }));
+    await rig.settle();
+    expect(rig.element.querySelector('#j-physicalMax')).toBeNull();
   });
 });

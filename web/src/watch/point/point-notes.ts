@@ -1,5 +1,5 @@
 import { watch, type Happening, type Point } from '@dewpost/contract';
-import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, output, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, linkedSignal, output, signal, untracked } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
 import { MatFormFieldModule } from '@angular/material/form-field';
@@ -56,9 +56,11 @@ export class PointNotes {
   /** When a new note is of, unless somebody says otherwise, ms. */
   readonly at = input.required<number>();
   readonly changed = output<void>();
-  protected readonly writing = signal(false);
-  protected readonly when = linkedSignal(() => (this.writing(), this.point().id, this.at()));
-  protected readonly text = signal('');
+  private readonly id = computed(() => this.point().id);
+  protected readonly writing = linkedSignal<boolean>(() => (this.id(), false));
+  // As it was when the note was begun: time goes on while somebody types.
+  protected readonly when = linkedSignal(() => (this.writing(), untracked(() => this.at())));
+  protected readonly text = linkedSignal(() => (this.id(), ''));
   protected readonly ofNode = signal(false);
   protected readonly busy = signal(false);
   protected readonly said = signal<string | null>(null);
