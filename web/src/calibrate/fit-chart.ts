@@ -51,8 +51,10 @@ const placesOf = ([first = 0, second = first + 1]: readonly number[], least: num
         <line [attr.x1]="cross.x" [attr.x2]="cross.x" [attr.y1]="all.middle" [attr.y2]="cross.residual" class="line" />
         <circle [attr.cx]="cross.x" [attr.cy]="cross.residual" r="3" class="dot" />
       }
-      <line x1="0" [attr.x2]="all.width" [attr.y1]="all.middle" [attr.y2]="all.middle" class="base" />
-      <text x="4" [attr.y]="all.middle - 24">residuals, up to ± {{ all.most }}</text>
+      @if (all.crosses.length > 0) {
+        <line x1="0" [attr.x2]="all.width" [attr.y1]="all.middle" [attr.y2]="all.middle" class="base" />
+        <text x="4" [attr.y]="all.middle - 24">residuals, up to ± {{ all.most }}</text>
+      }
     </svg>
   }`,
   styles: `
@@ -127,7 +129,9 @@ export class FitChart {
     const table = captures.length === 0 && curve && 'table' in curve ? curve.table.map(([raw]) => raw) : [];
     const raws = [...captures.map(({ raw }) => raw), ...(live === null ? [] : [live]), ...table];
     const reach = Math.max(...raws) - Math.min(...raws) || Math.abs(raws[0] ?? 1) * 0.2 || 1;
-    const [left, right] = [Math.min(...raws) - reach * 0.15, Math.max(...raws) + reach * 0.15];
+    // Past the ends of its table a law says nothing.
+    const margin = table.length > 0 ? 0 : reach * 0.15;
+    const [left, right] = [Math.min(...raws) - margin, Math.max(...raws) + margin];
     // A curve is drawn in short pieces, and at the very rows of a table.
     const places = [
       ...Array.from({ length: PIECES + 1 }, (_, i) => left + ((right - left) * i) / PIECES),
@@ -149,8 +153,11 @@ export class FitChart {
     const through = (by: Coefficients): string => linePath(along(by, 0));
     return {
       ...{ width: WIDTH, height: HEIGHT, middle, most: figure(most, this.decimals() + 1) },
-      box: `-48 -8 ${WIDTH + 60} ${HEIGHT + 34 + RESIDUALS}`,
-      words: `The fit through ${captures.length} captures, from raw ${figure(left, 0)} to ${figure(right, 0)}; residuals up to ${figure(most, this.decimals() + 1)}`,
+      box: `-48 -8 ${WIDTH + 60} ${HEIGHT + 34 + (captures.length > 0 ? RESIDUALS : 0)}`,
+      words:
+        captures.length > 0
+          ? `The fit through ${captures.length} captures, from raw ${figure(left, 0)} to ${figure(right, 0)}; residuals up to ${figure(most, this.decimals() + 1)}`
+          : `What its law says, from raw ${figure(left, 0)} to ${figure(right, 0)}`,
       ticksY: ticksOf(low, high, 5).map((one, _, ticks) => ({
         value: one,
         at: y(one),
