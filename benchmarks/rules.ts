@@ -59,7 +59,7 @@ ratio(
   `${rehearsed.toFixed(1)} ms, ${summed.toFixed(2)} ms${sink < 0 ? '!' : ''}`,
 );
 
-const record = takeRecord({ samples: wave(14 * 8640, 10_000), from: 0, until: 14 * DAY, decimals: 1, usualGapMs: 10_000 });
+const record = takeRecord({ samples: wave(14 * 8640, 10_000), from: 0, until: 14 * DAY, decimals: 1, usualGapMs: 10_000, others: { beside: null, also: null } });
 let setpoint = 50;
 const dragged = median(() => {
   setpoint = setpoint >= 60 ? 50 : setpoint + 0.5;

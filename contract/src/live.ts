@@ -3,7 +3,7 @@ import { meSchema, siteSchema } from './access';
 import { endpoint } from './endpoint';
 import { nodeSchema, pointSchema, roomSchema } from './plan-schemas';
 import { fitReplySchema, rolloutSchema, runSchema } from './provision-schemas';
-import { alertSchema, deliverySchema, relaySchema, thresholdSchema } from './respond-schemas';
+import { alertSchema, bandOrValueSchema, deliverySchema, relaySchema, thresholdSchema } from './respond-schemas';
 import { tripTestSchema } from './trip-tests';
 import { dashboardSchema, latestSchema, qualitySchema } from './watch';
 
@@ -69,15 +69,17 @@ export type Snapshot = z.infer<typeof snapshotSchema>;
 
 /** An onlooker's point: no node id, no address, nothing of why. */
 export const sharedPointSchema = pointSchema.omit({ node: true, output: true, name: true }).extend({ room: z.string() });
-export const sharedThresholdSchema = thresholdSchema.pick({
-  id: true,
-  point: true,
-  side: true,
-  setpoint: true,
-  deadband: true,
-  clearLevel: true,
-  severity: true,
-});
+export const sharedThresholdSchema = thresholdSchema
+  .pick({
+    id: true,
+    point: true,
+    side: true,
+    setpoint: true,
+    deadband: true,
+    clearLevel: true,
+    severity: true,
+  })
+  .extend({ judges: bandOrValueSchema });
 export const sharedAlertSchema = alertSchema.pick({ id: true, point: true, severity: true, title: true, trippedAt: true, clearedAt: true });
 export const sharedRelaySchema = relaySchema.pick({ point: true, state: true, readAt: true });
 export const sharedSnapshotSchema = z.object({

@@ -18,6 +18,33 @@ const ownWords = z
   });
 const dayMinute = z.number().int().min(0).max(1439);
 const delay = z.number().min(0).max(86_400);
+/** Over how long a rule may look back, s. */
+const lookBack = z.number().min(1, 'one second at least').max(604_800, 'a week at most');
+
+/** What of its point a rule judges; the setpoint is in the unit that this says. */
+const valueItself = z.object({ kind: z.literal('value') });
+/** Outside of a band: `setpoint` is its upper end. */
+const outsideBand = z.object({ kind: z.literal('band'), low: z.number() });
+/** What an onlooker sees the limits of. */
+export const bandOrValueSchema = z.discriminatedUnion('kind', [valueItself, outsideBand]);
+export const judgedSchema = z.discriminatedUnion('kind', [
+  valueItself,
+  outsideBand,
+  /** How much it changes within so long: `setpoint` in the unit of the point, negative for a fall. */
+  z.object({ kind: z.literal('rate'), overSeconds: lookBack }),
+  /** How often it comes to `level` from below within so long: `setpoint` is a count. */
+  z.object({ kind: z.literal('count'), level: z.number(), withinSeconds: lookBack }),
+  /** For how long nothing good was read: `setpoint` in s. */
+  z.object({ kind: z.literal('silence') }),
+  /** What it reads above another point of the same unit. */
+  z.object({ kind: z.literal('difference'), point: rowId }),
+]);
+export const alsoSchema = z.object({
+  join: z.enum(['and', 'or']),
+  point: rowId,
+  side: z.enum(['high', 'low']),
+  setpoint: z.number(),
+});
 
 export const thresholdRuleSchema = z.object({
   side: z.enum(['high', 'low']),
@@ -65,6 +92,12 @@ export const thresholdRuleSchema = z.object({
     .default(null),
   /** Not judged while this other rule stands in alarm; `null`: whatever else stands. */
   unless: rowId.nullable().default(null),
+  /** What of the point is judged; left out: its value. */
+  judges: judgedSchema.default({ kind: 'value' }),
+  /** A second condition, on another point: both must be met, or either. */
+  also: alsoSchema.nullable().default(null),
+  /** What has tripped stands until somebody has acknowledged and reset it, though it has long cleared. */
+  latching: z.boolean().default(false),
   /** Ways that this rule goes by, by number; `null`: those for its severity. */
   route: z.array(rowId).max(20).nullable().default(null),
 });
@@ -79,6 +112,9 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   words: z.object({ trip: z.string().nullable(), clear: z.string().nullable() }).nullable(),
   expects: z.object({ by: z.number(), withinSeconds: z.number() }).nullable().default(null),
   route: z.array(z.number().int()).nullable(),
+  judges: judgedSchema.default({ kind: 'value' }),
+  also: alsoSchema.nullable().default(null),
+  latching: z.boolean().default(false),
   /** As its point reports: contacts and states hold between two readings. */
   confirm: z.enum(['readings', 'hold']),
   phase: z.enum(['normal', 'pending-on', 'active', 'pending-off']),
@@ -110,6 +146,8 @@ export const alertSchema = z.object({
   earlier: z.boolean(),
   /** Ordinary switching, told in the journal only. */
   journal: z.boolean(),
+  /** Latched: when its condition went, ms; it stands until somebody resets it. `null`: its condition stands, or it is not latched. */
+  returnedAt: z.number().nullable().default(null),
   /** Why it came, and what was done, as somebody has written it down. */
   cause: z.string().nullable().default(null),
   remedy: z.string().nullable().default(null),

@@ -112,6 +112,14 @@ export const respond = {
     params: byId,
     reply: alertSchema,
   }),
+  resetAlert: endpoint({
+    method: 'post',
+    path: '/api/v1/alerts/:id/reset',
+    door: 'account',
+    summary: 'Reset a latched alert, once its condition has gone and somebody has acknowledged it',
+    params: byId,
+    reply: alertSchema,
+  }),
   shelve: endpoint({
     method: 'post',
     path: '/api/v1/alerts/:id/shelve',

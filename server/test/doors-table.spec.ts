@@ -73,6 +73,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/alerts/:id/life
     POST /api/v1/alerts/:id/life
     POST /api/v1/alerts/:id/acknowledge
+    POST /api/v1/alerts/:id/reset
     POST /api/v1/alerts/:id/shelve
     POST /api/v1/alerts/acknowledge
     POST /api/v1/nodes/:id/blink

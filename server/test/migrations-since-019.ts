@@ -277,4 +277,13 @@ export function itMigratesSince019(of: () => Database): void {
     await expect(database('happening').insert({ ...note, made_by: null })).rejects.toThrow(/note_by_somebody/);
     await expect(database('happening').insert({ ...note, kind: 'rumour' })).rejects.toThrow(/happening_kind_check/);
   });
+
+  it('a filled database of the version before: no alert is latched', async () => {
+    const alerts = await database('alert').orderBy('id');
+    expect(alerts.length).toBeGreaterThan(0);
+
+    await migrate(database, '039-latched');
+
+    expect(await database('alert').orderBy('id')).toEqual(alerts.map((row) => ({ ...row, returned_at: null })));
+  });
 }

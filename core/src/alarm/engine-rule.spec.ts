@@ -3,7 +3,7 @@ import { engineRule, freshForMs, SEVERITIES, severityRank } from '.';
 const RULE = { side: 'high' as const, setpoint: 30, deadband: 1, clearLevel: 29, onDelaySeconds: 60, offDelaySeconds: 90 };
 
 it('a rule as the engine judges by it: delays in ms, stale after three reports, and what holds is never stale', () => {
-  expect(engineRule(RULE, 'readings', 20, 'UTC')).toEqual({
+  expect(engineRule(RULE, { confirm: 'readings', reportSeconds: 20 }, 'UTC')).toEqual({
     side: 'high',
     setpoint: 30,
     deadband: 1,
@@ -13,7 +13,7 @@ it('a rule as the engine judges by it: delays in ms, stale after three reports, 
     maxGapMs: 60_000,
     confirm: 'readings',
   });
-  expect(engineRule(RULE, 'hold', 20, 'UTC').maxGapMs).toBeNull();
+  expect(engineRule(RULE, { confirm: 'hold', reportSeconds: 20 }, 'UTC').maxGapMs).toBeNull();
   expect(freshForMs(20)).toBe(60_000);
 });
 

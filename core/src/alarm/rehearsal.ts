@@ -1,5 +1,7 @@
 import { chatteringIn } from './rates';
-import { inAlarm, INITIAL_THRESHOLD_STATE, stepThreshold, type Quality, type ThresholdRule, type Transition } from './threshold';
+import type { ReadingOf } from './judged';
+import { INITIAL_RULE_STATE, isPlain, stepRule } from './step-rule';
+import { inAlarm, type Quality, type ThresholdRule, type Transition } from './threshold';
 
 /**
  * A rule over a record: the engine that judges live readings, run over what was stored. Times in ms since 1970, values in the point's
@@ -35,8 +37,14 @@ export const columnsOf = (samples: readonly Sample[]): Columns => ({
   quality: Uint8Array.from(samples, ({ quality }) => QUALITIES.indexOf(quality)),
 });
 
+/** Samples of the other points that a rule needs. */
+export interface OtherColumns {
+  readonly beside?: Columns;
+  readonly also?: Columns;
+}
+
 /** Where the rule would have tripped and cleared over samples, the record ending at `until`. */
-export function rehearse(rule: ThresholdRule, { at, value, quality }: Columns, until: number): Excursion[] {
+export function rehearse(rule: ThresholdRule, columns: Columns, until: number, others: OtherColumns = {}): Excursion[] {
   const excursions: Excursion[] = [];
   let open: number | null = null;
   const take = (transitions: readonly Transition[]): void => {
@@ -48,7 +56,50 @@ export function rehearse(rule: ThresholdRule, { at, value, quality }: Columns, u
       }
     }
   };
-  let state = INITIAL_THRESHOLD_STATE;
+  if (isPlain(rule)) throughOne(rule, columns, until, take);
+  else throughAll(rule, { own: columns, ...others }, until, take);
+  if (open !== null) excursions.push({ from: open, to: null });
+  return excursions;
+}
+
+/** Readings of all that a rule needs, in order of time; at one time its own come last, when the others are known. */
+function throughAll(
+  rule: ThresholdRule,
+  columns: Partial<Record<ReadingOf, Columns>>,
+  until: number,
+  take: (transitions: readonly Transition[]) => void,
+): void {
+  let state = INITIAL_RULE_STATE;
+  const lanes = (['beside', 'also', 'own'] as const).flatMap((of) => (columns[of] ? [{ of, columns: columns[of], next: 0 }] : []));
+  for (;;) {
+    let first: (typeof lanes)[number] | null = null;
+    for (const lane of lanes) {
+      const time = lane.columns.at[lane.next];
+      if (time !== undefined && (first === null || time < (first.columns.at[first.next] as number))) first = lane;
+    }
+    if (first === null) break;
+    const { at, value, quality } = first.columns;
+    const i = first.next++;
+    const reading = {
+      kind: 'reading',
+      at: at[i] as number,
+      value: value[i] as number,
+      quality: QUALITIES[quality[i] as number] ?? 'bad',
+    } as const;
+    const step = stepRule(rule, state, reading, false, first.of);
+    state = step.state;
+    take(step.transitions);
+  }
+  take(stepRule(rule, state, { kind: 'tick', at: until }).transitions);
+}
+
+function throughOne(
+  rule: ThresholdRule,
+  { at, value, quality }: Columns,
+  until: number,
+  take: (transitions: readonly Transition[]) => void,
+): void {
+  let state = INITIAL_RULE_STATE;
   for (let i = 0; i < at.length; i++) {
     // Most readings of a record begin no delay and end none: all that such leave behind is that the last of them came last.
     if (rule.hours === undefined && state.since === null) {
@@ -63,13 +114,11 @@ export function rehearse(rule: ThresholdRule, { at, value, quality }: Columns, u
       value: value[i] as number,
       quality: QUALITIES[quality[i] as number] ?? 'bad',
     } as const;
-    const step = stepThreshold(rule, state, reading);
+    const step = stepRule(rule, state, reading);
     state = step.state;
     take(step.transitions);
   }
-  take(stepThreshold(rule, state, { kind: 'tick', at: until }).transitions);
-  if (open !== null) excursions.push({ from: open, to: null });
-  return excursions;
+  take(stepRule(rule, state, { kind: 'tick', at: until }).transitions);
 }
 
 /**

@@ -1,3 +1,4 @@
+import type { AlsoCondition, Judged } from './judged';
 import { isWithin, type RuleHours } from './rule-hours';
 
 /**
@@ -27,6 +28,11 @@ export interface ThresholdRule {
   readonly skewMs?: number;
   /** When it is judged at all; left out: always. */
   readonly hours?: RuleHours;
+  /** What is judged, where it is not the value itself; judged so by `stepRule` only. */
+  readonly judges?: Judged;
+  /** Longest silence that what the other point of a difference said last survives, ms; `null`: any. */
+  readonly besideGapMs?: number | null;
+  readonly also?: AlsoCondition;
 }
 
 export type Phase = 'normal' | 'pending-on' | 'active' | 'pending-off';
@@ -142,7 +148,7 @@ function stepAwake(rule: ThresholdRule, state: ThresholdState, event: ThresholdE
     const held = advanceHeld(rule, state, event.at, true);
     return { ...held, state: { ...held.state, watermark: Math.max(held.state.watermark ?? event.at, event.at) } };
   }
-  const rejected = rejection(rule, state, event);
+  const rejected = rejectionOf(rule, state, event);
   if (rejected) return { state, transitions: [], rejected };
 
   const before = rule.confirm === 'hold' ? advanceHeld(rule, state, event.at, false) : { state, transitions: [] };
@@ -150,7 +156,12 @@ function stepAwake(rule: ThresholdRule, state: ThresholdState, event: ThresholdE
   return before.transitions.length === 0 ? after : { state: after.state, transitions: [...before.transitions, ...after.transitions] };
 }
 
-function rejection(rule: ThresholdRule, state: ThresholdState, event: Extract<ThresholdEvent, { kind: 'reading' }>): Rejection | undefined {
+/** Why a reading cannot be used after what was read last; `undefined`: it can. */
+export function rejectionOf(
+  rule: Pick<ThresholdRule, 'skewMs' | 'confirm'>,
+  state: Pick<ThresholdState, 'lastAt' | 'watermark'>,
+  event: Extract<ThresholdEvent, { kind: 'reading' }>,
+): Rejection | undefined {
   if (!Number.isFinite(event.value) || !Number.isFinite(event.at) || event.quality === 'bad') return 'bad';
   if (event.arrivedAt !== undefined && event.at > event.arrivedAt + (rule.skewMs ?? DEFAULT_SKEW_MS)) return 'future';
   if (state.lastAt !== null && event.at <= state.lastAt) return 'out-of-order';

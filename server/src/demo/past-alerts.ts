@@ -1,6 +1,6 @@
 import { columnsOf, forRecord, rehearse, usualGapMs, type Excursion, type Sample } from '@dewpost/core/alarm';
 import type { Database } from '../database/connect';
-import { textOf, titleOf } from '../engine/evaluate';
+import { textOf, titleOf } from '../engine/rule-words';
 import { Registry } from '../model/registry';
 import type { ThresholdEntry } from '../model/entries';
 import { chance } from './chance';

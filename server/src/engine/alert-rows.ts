@@ -23,6 +23,7 @@ export interface AlertRow {
   shelved_why: string | null;
   earlier: boolean;
   journal: boolean;
+  returned_at: Date | null;
   cause: string | null;
   remedy: string | null;
 }
@@ -49,6 +50,7 @@ export function alertView(row: AlertRow): Alert {
     shelvedWhy: row.shelved_why,
     earlier: row.earlier,
     journal: row.journal,
+    returnedAt: row.returned_at?.getTime() ?? null,
     cause: row.cause,
     remedy: row.remedy,
   };
@@ -77,6 +79,7 @@ export function openedAlert(id: number, alert: NewAlert, shelf: Shelf | null): A
     shelvedWhy: shelf?.why ?? null,
     earlier,
     journal: journal ?? false,
+    returnedAt: null,
     cause: null,
     remedy: null,
   };

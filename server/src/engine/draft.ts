@@ -1,5 +1,5 @@
 import type { Alert, Relay } from '@dewpost/contract';
-import { INITIAL_THRESHOLD_STATE, NO_FLOOD, type Flood, type ThresholdState } from '@dewpost/core/alarm';
+import { INITIAL_RULE_STATE, NO_FLOOD, type Flood, type RuleState } from '@dewpost/core/alarm';
 import { INITIAL_QUALITY_STATE, type QualityState } from '@dewpost/core/series';
 import type { DoMessage } from '@dewpost/core/wire';
 import { Layer } from '../store/layer';
@@ -26,7 +26,7 @@ export interface LastCommand {
 
 /** What the engine carries from one piece of work to the next: as of the last commit. */
 export interface EngineState {
-  thresholds: Map<number, ThresholdState>;
+  thresholds: Map<number, RuleState>;
   quality: Map<number, QualityState>;
   newest: Map<number, Newest>;
   /** Time of the newest good reading of a point. */
@@ -65,7 +65,7 @@ export const emptyEngineState = (): EngineState => ({
 
 /** A working copy of the engine's state: kept after the commit, dropped with a rollback. */
 export class Draft {
-  private readonly thresholds: Layer<number, ThresholdState>;
+  private readonly thresholds: Layer<number, RuleState>;
   private readonly qualities: Layer<number, QualityState>;
   readonly newest: Layer<number, Newest>;
   readonly lastGood: Layer<number, number>;
@@ -93,10 +93,10 @@ export class Draft {
     this.flood = state.flood;
   }
 
-  threshold(id: number): ThresholdState {
-    return this.thresholds.get(id) ?? INITIAL_THRESHOLD_STATE;
+  threshold(id: number): RuleState {
+    return this.thresholds.get(id) ?? INITIAL_RULE_STATE;
   }
-  setThreshold(id: number, value: ThresholdState): void {
+  setThreshold(id: number, value: RuleState): void {
     this.thresholds.set(id, value);
   }
   quality(point: number): QualityState {
@@ -146,10 +146,10 @@ export class Draft {
 
 /** Puts stored rows, written by `changes`, back together. */
 export function parseEngineState(rows: readonly { key: string; state: string }[]): Pick<EngineState, 'thresholds' | 'quality'> {
-  const state = { thresholds: new Map<number, ThresholdState>(), quality: new Map<number, QualityState>() };
+  const state = { thresholds: new Map<number, RuleState>(), quality: new Map<number, QualityState>() };
   for (const { key, state: text } of rows) {
     const id = Number(key.slice(1));
-    if (key.startsWith('t')) state.thresholds.set(id, JSON.parse(text) as ThresholdState);
+    if (key.startsWith('t')) state.thresholds.set(id, JSON.parse(text) as RuleState);
     else state.quality.set(id, JSON.parse(text) as QualityState);
   }
   return state;

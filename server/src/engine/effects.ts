@@ -40,6 +40,8 @@ export interface Demand {
 export type Effect =
   | { kind: 'open-alert'; alert: NewAlert }
   | { kind: 'close-alert'; key: string; at: number; why: string }
+  /** Its condition went, and it is latched: it stands until somebody resets it. */
+  | { kind: 'latch-alert'; key: string; at: number }
   | { kind: 'start-demand'; demand: Omit<Demand, 'id'> }
   /** Whoever asked for it. */
   | { kind: 'end-demands'; output: PointEntry; at: number; why: string }

@@ -1,15 +1,17 @@
 import {
   fillWords,
   inAlarm,
-  isTwoStates,
+  isPlain,
   noticeOf,
-  stepThreshold,
+  stepRule,
   type Quality,
+  type ReadingOf,
   type ThresholdEvent,
   type Transition,
 } from '@dewpost/core/alarm';
 import { DateTime } from 'luxon';
-import { formatNumber, formatSpan } from '@dewpost/core/quantity';
+import { formatNumber } from '@dewpost/core/quantity';
+import { textOf, titleOf, valueWords } from './rule-words';
 import { wakeWord } from '@dewpost/core/wire';
 import { tooLateAfterMs } from '../model/periods';
 import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/entries';
@@ -40,8 +42,9 @@ export function evaluateReadings(
   const effects: Effect[] = [];
   const armed = (point: PointEntry): boolean => registry.armedAt(point, proved.has(point.node));
   for (const reading of readings) {
-    for (const threshold of registry.thresholdsByPoint.get(reading.point.id) ?? []) {
-      if (!armed(threshold.point)) continue;
+    const own = (registry.thresholdsByPoint.get(reading.point.id) ?? []).map((threshold) => ({ threshold, of: 'own' as const }));
+    for (const { threshold, of } of [...own, ...(registry.thresholdsBeside.get(reading.point.id) ?? [])]) {
+      if (!armed(threshold.point) || (of !== 'own' && !armed(reading.point))) continue;
       const event: ThresholdEvent = {
         kind: 'reading',
         at: reading.at,
@@ -50,7 +53,7 @@ export function evaluateReadings(
         arrivedAt: reading.arrivedAt,
       };
       try {
-        effects.push(...evaluateOne(registry, armed, draft, threshold, event, reading.arrivedAt));
+        effects.push(...evaluateOne(registry, armed, draft, threshold, event, reading.arrivedAt, of));
       } catch (error) {
         onFault(threshold, error);
       }
@@ -59,18 +62,23 @@ export function evaluateReadings(
   return effects;
 }
 
-/** Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. Faults as in `evaluateReadings`. */
+/**
+ * Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. Faults as in `evaluateReadings`. While
+ * nobody has listened for long enough (`listeningSince`, ms), nobody was silent.
+ */
 export function evaluateTick(
   registry: Registry,
   draft: Draft,
   watermark: number,
-  now: number,
+  { now, listeningSince }: { readonly now: number; readonly listeningSince: number },
   onFault: (threshold: ThresholdEntry, error: unknown) => void,
 ): Effect[] {
   const armed = (point: PointEntry): boolean => registry.armedAt(point);
   return [...registry.thresholds.values()].flatMap((threshold) => {
-    const { confirm, hours, unless } = threshold.rule;
+    const { hours, unless } = threshold.rule;
+    const { confirm, judges, setpoint } = threshold.engineRule;
     if ((confirm !== 'hold' && !hours && !unless) || !armed(threshold.point)) return [];
+    if (judges?.kind === 'silence' && now - listeningSince < setpoint * 1000) return [];
     try {
       return evaluateOne(registry, armed, draft, threshold, { kind: 'tick', at: watermark }, now);
     } catch (error) {
@@ -89,12 +97,13 @@ function evaluateOne(
   threshold: ThresholdEntry,
   event: ThresholdEvent,
   now: number,
+  of: ReadingOf = 'own',
 ): Effect[] {
   const before = draft.threshold(threshold.id);
   const testing = registry.testing(threshold.id);
   // A test is judged at any hour, whatever else stands.
   const suppressed = !testing && isSuppressed(registry, armed, draft, threshold);
-  const step = stepThreshold(testing?.rule ?? threshold.engineRule, before, event, suppressed);
+  const step = stepRule(testing?.rule ?? threshold.engineRule, before, event, suppressed, of);
   if (step.state !== before) draft.setThreshold(threshold.id, step.state);
   return step.transitions.flatMap((transition) => effectsOf(registry, armed, threshold, transition, now));
 }
@@ -120,7 +129,12 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
     const why = transition.why === undefined ? 'cleared' : asleepWords(registry, threshold, transition.why);
     const ended: Effect[] =
       output && act === 'on' ? [{ kind: 'end-demand', output, source: 'threshold', threshold: threshold.id, at: transition.at, why }] : [];
-    return [{ kind: 'close-alert', key, at: transition.at, why }, ...ended, ...(transition.why === undefined ? told : [])];
+    // ANSI/ISA-18.2: a latched alert stands until it is reset. A test leaves nothing behind.
+    const over: Effect =
+      threshold.rule.latching && testing === null
+        ? { kind: 'latch-alert', key, at: transition.at }
+        : { kind: 'close-alert', key, at: transition.at, why };
+    return [over, ...ended, ...(transition.why === undefined ? told : [])];
   }
   const alerts = consequences.includes('alert');
   // Control alone leaves a line in what happened; a notice alone leaves itself.
@@ -191,8 +205,7 @@ function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Tran
     words === null
       ? `${edge === 'trip' ? titleOf(threshold) : `${titleOf(threshold)}: over`}, ${node.title}`
       : fillWords(words, {
-          value: wakeWord(body.name, value) ?? formatNumber(value, body.decimals),
-          unit: body.unit,
+          ...valueAndUnit(threshold, value),
           point: body.label,
           node: node.title,
           room: node.room,
@@ -208,28 +221,15 @@ export const standsInAlarm = (draft: Draft, threshold: number): boolean => inAla
 /** Every message of a trip test says that it is one. */
 export const testTitle = (title: string): string => `Test: ${title}`;
 
+/** What words fill in for a value; one that was made of readings brings its own unit. */
+function valueAndUnit(threshold: ThresholdEntry, value: number): { value: string; unit: string } {
+  const { body } = threshold.point;
+  if (!isPlain({ judges: threshold.rule.judges })) return { value: valueWords(threshold, value), unit: '' };
+  return { value: wakeWord(body.name, value) ?? formatNumber(value, body.decimals), unit: body.unit };
+}
+
 const testText = (by: string, { point }: ThresholdEntry, value: number): string =>
   `A trip test by ${by}: ${point.body.label} of ${point.node.title} reads ${formatNumber(value, point.body.decimals)} ${point.body.unit}. Nothing has to be done.`.replace(
     ' .',
     '.',
   );
-
-const isState = ({ point, rule }: ThresholdEntry): boolean => isTwoStates(rule.confirm, point.body);
-
-export function titleOf(threshold: ThresholdEntry): string {
-  const { label } = threshold.point.body;
-  const { side, onDelaySeconds } = threshold.rule;
-  if (!isState(threshold)) return `${label} ${side === 'high' ? 'too high' : 'too low'}`;
-  const held = onDelaySeconds > 0 ? ` for ${formatSpan(onDelaySeconds)}` : '';
-  return side === 'high' ? `${label}${held}` : `Not ${label.charAt(0).toLowerCase()}${label.slice(1)}${held}`;
-}
-
-/** What an alert of this rule says at such a value, in words. */
-export function textOf(threshold: ThresholdEntry, value: number): string {
-  const { body, node } = threshold.point;
-  const { side, setpoint, onDelaySeconds } = threshold.rule;
-  if (isState(threshold)) return `${titleOf(threshold)}, in ${node.room} (${node.title}).`;
-  const limit = `${side === 'high' ? 'At or above' : 'At or below'} ${formatNumber(setpoint, body.decimals)} ${body.unit}`;
-  const held = onDelaySeconds > 0 ? ` for ${formatSpan(onDelaySeconds)}` : '';
-  return `${limit}${held}: ${formatNumber(value, body.decimals)} ${body.unit} in ${node.room} (${node.title}).`;
-}

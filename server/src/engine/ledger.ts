@@ -58,6 +58,8 @@ export class Ledger {
     for (const effect of effects) {
       switch (effect.kind) {
         case 'open-alert': {
+          const latched = this.tripsAgain(effect.alert);
+          if (latched) changed.alerts.push(latched);
           const alert = this.openAlert(effect.alert);
           if (!alert) break;
           changed.alerts.push(alert);
@@ -75,6 +77,11 @@ export class Ledger {
             changed.alerts.push(alert);
             changed.outbox.push(...this.messages.allClear(alert));
           }
+          break;
+        }
+        case 'latch-alert': {
+          const alert = this.returned(effect.key, effect.at);
+          if (alert) changed.alerts.push(alert);
           break;
         }
         case 'tell':
@@ -133,6 +140,23 @@ export class Ledger {
     this.writes.clear(open.id, { at, why });
     this.draft.alerts.delete(key);
     return { ...open, clearedAt: at, clearedWhy: why };
+  }
+
+  /** A latched alert whose condition went, or came again (`null`). */
+  private returned(key: string, at: number | null): Alert | null {
+    const open = this.draft.alerts.get(key);
+    if (!open || open.returnedAt === at) return null;
+    this.writes.returned(open.id, at);
+    const alert = { ...open, returnedAt: at };
+    this.draft.alerts.set(key, alert);
+    return alert;
+  }
+
+  /** ANSI/ISA-18.2: a latched alert that trips again is unacknowledged. What somebody had seen is over, and another one opens. */
+  private tripsAgain({ key, trippedAt }: NewAlert): Alert | null {
+    const open = this.draft.alerts.get(key);
+    if (!open || open.returnedAt === null) return null;
+    return open.acknowledgedAt === null ? this.returned(key, null) : this.closeAlert(key, trippedAt, 'tripped again before it was reset');
   }
 
   private startDemand(asked: Omit<Demand, 'id'>): void {

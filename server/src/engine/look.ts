@@ -20,7 +20,7 @@ export function lookAt(
   const { registry, routes, log, now, listeningSince } = house;
   const runs = dueRuns(registry, now);
   const silences = silencesOf(registry, state.alerts, now, listeningSince);
-  const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, now, ({ id }, error) =>
+  const passed = evaluateTick(registry, draft, now - WATERMARK_LAG_MS, { now, listeningSince }, ({ id }, error) =>
     log.error({ err: error, threshold: id }, 'time could not pass at a threshold'),
   );
   return {

@@ -2,7 +2,7 @@ import { freshForMs } from '@dewpost/core/alarm';
 import { formatDuration } from '@dewpost/core/quantity';
 import type { CommandReason } from '@dewpost/core/wire';
 import { intervalSeconds } from '../model/periods';
-import type { PointEntry } from '../model/entries';
+import type { PointEntry, ThresholdEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import type { Draft, LastCommand } from './draft';
 import { nodeKey, type Effect } from './effects';
@@ -21,6 +21,9 @@ function offIsUnheard(output: PointEntry, last: LastCommand, now: number): boole
 
 /** Is all there that it is computed from? */
 const isWhole = ({ inputGone, inputs }: PointEntry): boolean => !inputGone && inputs.every(isWhole);
+
+/** Every point that a rule is judged by: its own, and what it is held against. */
+const judgedBy = ({ point, beside, also }: ThresholdEntry): PointEntry[] => [point, ...(beside ? [beside] : []), ...(also ? [also] : [])];
 
 /** Is the reading behind a threshold's demand fresh and good: younger than three report intervals? */
 function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boolean {
@@ -60,9 +63,13 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
       if (!armed) continue;
       const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
       if (!threshold || !standsInAlarm(draft, threshold.id)) continue;
-      const lost = !sensorIsFresh(draft, threshold.point, now);
-      if (!lost || now - listeningSince >= freshForMs(intervalSeconds(threshold.point)))
-        effects.push(...sensorAlert(draft, output, threshold.point, lost, now));
+      let lost = false;
+      for (const sensor of judgedBy(threshold)) {
+        const gone = !sensorIsFresh(draft, sensor, now);
+        lost ||= gone;
+        if (!gone || now - listeningSince >= freshForMs(intervalSeconds(sensor)))
+          effects.push(...sensorAlert(draft, output, sensor, gone, now));
+      }
       if (lost) offReason = 'sensor-lost';
       else if (allowed) wanted = true;
     }

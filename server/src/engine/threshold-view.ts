@@ -14,6 +14,9 @@ export function thresholdView(state: EngineState, registry: Registry, entry: Thr
     expects: entry.rule.expects ?? null,
     hours: entry.rule.hours ?? null,
     unless: entry.rule.unless ?? null,
+    judges: entry.rule.judges ?? { kind: 'value' },
+    also: entry.rule.also ?? null,
+    latching: entry.rule.latching ?? false,
     phase: state.thresholds.get(entry.id)?.phase ?? 'normal',
     proofDueAt: proofDueAt(entry.rule.severity, registry.provedAt.get(entry.id) ?? null),
   };

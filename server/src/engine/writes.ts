@@ -44,8 +44,9 @@ const after = (parts: readonly Part[]): string => parts.map(({ name }) => ` wher
  * statement. What begins and ends within it is one row.
  */
 export class Writes {
-  private readonly opened = new Map<number, NewAlert & { over?: Over; told?: ToldRow; shelf: Shelf | null }>();
+  private readonly opened = new Map<number, NewAlert & { over?: Over; told?: ToldRow; returned?: number | null; shelf: Shelf | null }>();
   private readonly cleared = new Map<number, Over>();
+  private readonly latched = new Map<number, number | null>();
   private readonly events: { alert: number; what: string }[] = [];
   private readonly begun = new Map<number, Demand & { over?: Over }>();
   private readonly ended = new Map<number, Over>();
@@ -70,7 +71,16 @@ export class Writes {
     else this.cleared.set(id, over);
     // One statement changes a row once: what was told of what is over is asked by nobody.
     this.tellings.delete(id);
+    this.latched.delete(id);
     this.events.push({ alert: id, what: over.why });
+  }
+
+  /** When the condition of a latched alert went; `null`: it came again. */
+  returned(id: number, when: number | null): void {
+    const opened = this.opened.get(id);
+    if (opened) this.opened.set(id, { ...opened, returned: when });
+    else this.latched.set(id, when);
+    this.events.push({ alert: id, what: when === null ? 'tripped again' : 'its condition went; latched' });
   }
 
   begin(demand: Demand): void {
@@ -142,12 +152,12 @@ export class Writes {
       ...rowsOf(
         'alert_opened',
         (rows) => `insert into alert (id, kind, threshold_id, threshold_version, node_id, point_id, severity, title, body, tripped_at,
-            value, earlier, journal, cleared_at, cleared_why, told, shelved_until, shelved_by, shelved_why)
-          select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why, told,
+            value, earlier, journal, cleared_at, cleared_why, told, returned_at, shelved_until, shelved_by, shelved_why)
+          select id, kind, threshold, version, node, point, severity, title, body, ${at('tripped')}, value, earlier, journal, ${at('over')}, why, told, ${at('returned')},
             ${at('shelved')}, shelver, shelved_why
           from ${rows}${after(cleared)}`,
         `id int, kind text, threshold int, version int, node int, point int, severity text, title text, body text, tripped float8,
-         value float8, earlier boolean, journal boolean, over float8, why text, told jsonb,
+         value float8, earlier boolean, journal boolean, over float8, why text, told jsonb, returned float8,
          shelved float8, shelver text, shelved_why text`,
         [...this.opened].map(([id, alert]) => ({
           id,
@@ -166,6 +176,7 @@ export class Writes {
           over: alert.over?.at ?? null,
           why: alert.over?.why ?? null,
           told: alert.told ?? null,
+          returned: alert.returned ?? null,
           shelved: alert.shelf?.until ?? null,
           shelver: alert.shelf?.by ?? null,
           shelved_why: alert.shelf?.why ?? null,
@@ -179,9 +190,16 @@ export class Writes {
       ),
       ...rowsOf(
         'alert_was_told',
-        (rows) => `update alert a set told = t.told from ${rows} where a.id = t.id`,
-        'id int, told jsonb',
-        [...this.tellings].map(([id, told]) => ({ id, told })),
+        // A statement changes a row once: what was told of it, and that its condition went.
+        (rows) => `update alert a set told = coalesce(t.told, a.told),
+          returned_at = case when t.latches then ${at('t.returned')} else a.returned_at end from ${rows} where a.id = t.id`,
+        'id int, told jsonb, latches boolean, returned float8',
+        [...new Set([...this.tellings.keys(), ...this.latched.keys()])].map((id) => ({
+          id,
+          told: this.tellings.get(id) ?? null,
+          latches: this.latched.has(id),
+          returned: this.latched.get(id) ?? null,
+        })),
       ),
     ];
   }

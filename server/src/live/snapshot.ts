@@ -100,7 +100,10 @@ export async function sharedSnapshotFor(parts: Parts, share: { dashboard: string
     latest: await latestOf(parts, points),
     thresholds: [...registry.thresholds.values()]
       .filter((t) => ids.has(t.point.id) && !uncalibrated(t.point))
-      .map((entry) => engine.thresholdView(entry)),
+      .flatMap((entry) => {
+        const { judges, ...view } = engine.thresholdView(entry);
+        return judges.kind === 'value' || judges.kind === 'band' ? [{ ...view, judges }] : [];
+      }),
     alerts: (await recentAlerts(database, 50, true)).filter((alert) => !alert.journal && alert.point !== null && ids.has(alert.point)),
     relays: points.filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   };

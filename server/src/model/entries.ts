@@ -125,6 +125,9 @@ export interface ThresholdEntry {
   readonly point: PointEntry;
   readonly version: number;
   readonly rule: StoredRule;
+  /** The point that it is held against, and that of its second condition; `null`: there is none. */
+  readonly beside: PointEntry | null;
+  readonly also: PointEntry | null;
   /** The same as the engine wants it. */
   readonly engineRule: ThresholdRule;
 }

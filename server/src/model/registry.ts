@@ -1,4 +1,4 @@
-import { engineRule, type ThresholdRule } from '@dewpost/core/alarm';
+import { engineRule, isPlain, othersOf, type Reports, type ThresholdRule } from '@dewpost/core/alarm';
 import { isWithinHours } from '@dewpost/core/time';
 import { type OwnThreshold } from '@dewpost/core/wire';
 import type { Database } from '../database/connect';
@@ -21,6 +21,8 @@ export class Registry {
   readonly points = new Map<number, PointEntry>();
   readonly thresholds = new Map<number, ThresholdEntry>();
   readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
+  /** Rules of other points that need this one as well: as what they are held against, or as their second condition. */
+  readonly thresholdsBeside = new Map<number, { threshold: ThresholdEntry; of: 'beside' | 'also' }[]>();
   /** The site's own time, for words that carry one. */
   timezone = 'UTC';
   /** The rule that is being proved, and how it is judged meanwhile; known to the running server only. */
@@ -93,7 +95,7 @@ export class Registry {
         // It may only switch on, and only by control: off at a trip is the house's to say.
         if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
         // It knows no hours of the day, and nothing of other rules.
-        if (rule.hours || rule.unless) return [];
+        if (rule.hours || rule.unless || !isPlain(rule)) return [];
         const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
         const measures: OwnThreshold['measures'] = [point.body.physicalMin, point.body.physicalMax];
         return [
@@ -171,16 +173,30 @@ export class Registry {
     const point = this.points.get(pointId);
     if (!point) throw new Error(`threshold ${id} stands on point ${pointId}, which does not exist`);
     this.dropThreshold(id);
+    const others = othersOf(rule);
     const entry: ThresholdEntry = {
       id,
       point,
       version,
       rule,
-      engineRule: engineRule(rule, rule.confirm, intervalSeconds(point), this.timezone),
+      beside: this.points.get(others.beside ?? 0) ?? null,
+      also: this.points.get(others.also ?? 0) ?? null,
+      engineRule: engineRule(rule, { confirm: rule.confirm, reportSeconds: intervalSeconds(point) }, this.timezone, (other) =>
+        this.reportsOf(other),
+      ),
     };
     this.thresholds.set(id, entry);
     this.thresholdsByPoint.set(pointId, [...(this.thresholdsByPoint.get(pointId) ?? []), entry]);
+    for (const part of ['beside', 'also'] as const) {
+      const other = others[part];
+      if (other !== null) this.thresholdsBeside.set(other, [...(this.thresholdsBeside.get(other) ?? []), { threshold: entry, of: part }]);
+    }
     return entry;
+  }
+
+  private reportsOf(pointId: number): Reports | undefined {
+    const point = this.points.get(pointId);
+    return point && { confirm: point.body.confirm, reportSeconds: intervalSeconds(point) };
   }
 
   /** What a point is computed from: its rules wait as long for it as for the slowest of that. */
@@ -192,19 +208,28 @@ export class Registry {
 
   /** A point is told more often or less from now on: its rules, and those of what is computed from it, wait as long. */
   retime(point: PointEntry): void {
-    const rules = this.restingOn(point).flatMap(({ id }) => this.thresholdsByPoint.get(id) ?? []);
+    const rules = new Set(
+      this.restingOn(point).flatMap(({ id }) => [
+        ...(this.thresholdsByPoint.get(id) ?? []),
+        ...(this.thresholdsBeside.get(id) ?? []).map(({ threshold }) => threshold),
+      ]),
+    );
     for (const { id, point: above, version, rule } of rules) this.putThreshold(id, above.id, version, rule);
   }
 
   /** Takes a node out, with its points and thresholds: it is retired. */
   dropNode(node: NodeEntry): void {
     this.nodes.delete(node.name);
+    const beside = [...node.points.values()].flatMap((point) => this.thresholdsBeside.get(point.id) ?? []);
     for (const digest of [node.keyDigest, node.oldKeyDigest]) if (digest) this.nodesByDigest.delete(digest.toString('hex'));
     for (const point of node.points.values()) {
-      for (const threshold of this.thresholdsByPoint.get(point.id) ?? []) this.thresholds.delete(threshold.id);
+      for (const threshold of this.thresholdsByPoint.get(point.id) ?? []) this.dropThreshold(threshold.id);
       this.thresholdsByPoint.delete(point.id);
       this.points.delete(point.id);
     }
+    // What rules of others waited for is never told again.
+    for (const { threshold } of beside)
+      if (this.thresholds.has(threshold.id)) this.putThreshold(threshold.id, threshold.point.id, threshold.version, threshold.rule);
   }
 
   dropThreshold(id: number): void {
@@ -215,6 +240,12 @@ export class Registry {
       entry.point.id,
       (this.thresholdsByPoint.get(entry.point.id) ?? []).filter((other) => other.id !== id),
     );
+    for (const other of Object.values(othersOf(entry.rule)))
+      if (other !== null)
+        this.thresholdsBeside.set(
+          other,
+          (this.thresholdsBeside.get(other) ?? []).filter(({ threshold }) => threshold.id !== id),
+        );
   }
 
   /** May rules and its timetable switch this output on at this hour (ms)? By hand it may be at any. */

@@ -1,3 +1,4 @@
+import { isPlain } from '@dewpost/core/alarm';
 import { checkSheet, type BoardProfile, type Catalogue } from '@dewpost/core/circuit';
 import { preflight, type PreflightCheck } from '@dewpost/core/firmware';
 import { addressProblem, networkAddress } from '@dewpost/core/network';
@@ -87,12 +88,14 @@ export async function preflightOf(
         sheetChecks: draft ? checkSheet(draft, catalogue).checks : [],
         addressProblem: outside ?? (own !== null && subnet ? addressProblem(subnet, own, taken, node.name) : null),
         thresholds: [...node.points.values()].flatMap((point) =>
-          (registry.thresholdsByPoint.get(point.id) ?? []).map(({ rule }) => ({
-            point: point.name,
-            setpoint: rule.setpoint,
-            physicalMin: point.body.physicalMin,
-            physicalMax: point.body.physicalMax,
-          })),
+          (registry.thresholdsByPoint.get(point.id) ?? [])
+            .filter(({ rule }) => isPlain(rule))
+            .map(({ rule }) => ({
+              point: point.name,
+              setpoint: rule.setpoint,
+              physicalMin: point.body.physicalMin,
+              physicalMax: point.body.physicalMax,
+            })),
         ),
         fitted: node.fittedAt !== null && node.state === 'proved',
         elsewhere: elsewhere || board?.firstWrite === 'written elsewhere',

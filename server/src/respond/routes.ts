@@ -12,6 +12,7 @@ import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import type { Lockouts } from './lockouts';
+import { resetAlert } from './reset-alert';
 import type { Shelves } from './shelves';
 import type { TripTests } from './trip-tests';
 import { switchByHand } from './switching';
@@ -142,6 +143,7 @@ export function respondRoutes(parts: {
     if (!alert) throw notFound(`alert ${params.id}`);
     return alert;
   });
+  bind(router, respond.resetAlert, ({ params, me }) => resetAlert(parts, params.id, me?.name ?? ''));
   bind(router, alertLife.read, ({ params }) => lives.read(params.id));
   bind(router, alertLife.write, ({ params, body, me }) => lives.write(params.id, body, me?.name ?? ''));
   bind(router, respond.shelve, ({ params, body, me }) => parts.shelves.shelve(params.id, body, me?.name ?? ''));

@@ -1,6 +1,7 @@
 import type { ThresholdRuleBody } from '@dewpost/contract';
 import { clearLevelOf, consequencesFault, usualConsequences } from '@dewpost/core/alarm';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
+import { figuresFault } from './rule-figures';
 import type { Engine } from '../engine/engine';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
@@ -147,17 +148,12 @@ export class Thresholds {
 
   /** Adds the clear level; refuses a rule that could never trip or never clear on this point, with the figure. */
   private check(point: PointEntry, body: ThresholdRuleBody, own: number | null): ThresholdEntry['rule'] {
-    const { physicalMin, physicalMax, unit } = point.body;
     const clearLevel = clearLevelOf(body.side, body.setpoint, body.deadband);
     const refuse = (path: string, message: string): never => {
       throw new ProblemError(422, 'Cannot be used', message, [{ path: `body.${path}`, message }]);
     };
-    if (body.setpoint < physicalMin || body.setpoint > physicalMax) {
-      refuse('setpoint', `The setpoint must lie within what the sensor measures: ${physicalMin} to ${physicalMax} ${unit}.`);
-    }
-    if (clearLevel < physicalMin || clearLevel > physicalMax) {
-      refuse('deadband', `With this deadband the alert clears at ${clearLevel} ${unit}, which the sensor never reads: make it smaller.`);
-    }
+    const figures = figuresFault(this.parts.registry, point, body, clearLevel);
+    if (figures) refuse(figures.path, figures.message);
     if (point.body.kind === 'switched' && body.output !== null) refuse('output', 'A switched point may warn, not switch.');
     if (body.output !== null && !this.parts.registry.points.get(body.output)?.body.output)
       refuse('output', `Point ${body.output} is not an output.`);
@@ -180,6 +176,8 @@ export class Thresholds {
     const unknown = body.route?.find((way) => !this.parts.ways().some(({ id }) => id === way));
     if (unknown !== undefined) refuse('route', `There is no way ${unknown}: see GET /api/v1/ways.`);
     const tells = consequences.includes('alert') ? 'alert' : 'journal';
+    if (body.latching && !consequences.includes('alert'))
+      refuse('latching', 'Only an alert can be latched: add one, or let it clear by itself.');
     return { ...body, consequences, tells, clearLevel, confirm: point.body.confirm };
   }
 }

@@ -1,4 +1,4 @@
-import { freshForMs } from '@dewpost/core/alarm';
+import { freshForMs, isPlain } from '@dewpost/core/alarm';
 import { forcingOf, type Forcing, type TestScope } from '@dewpost/core/proof';
 import type { Engine } from '../engine/engine';
 import { thresholdKey } from '../engine/effects';
@@ -21,6 +21,9 @@ export function readinessOf({ registry, engine }: { registry: Registry; engine: 
   const { point, rule } = entry;
   const newest = engine.state.newest.get(point.id);
   const hindered =
+    (isPlain(rule)
+      ? null
+      : 'what it judges is no single value that a setpoint could be put beyond: bring it about by hand, and see the alert') ??
     pointHinders(registry, point, newest, now) ??
     (engine.isOpen(thresholdKey(entry.id)) ? 'it stands in alarm now: what a trip does shows by itself' : null) ??
     outputHinders(registry, engine, rule.consequences.includes('control') ? rule.output : null, rule.act, now);

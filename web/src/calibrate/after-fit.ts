@@ -30,6 +30,7 @@ export const changedRules = (
   outputName: (output: number) => string,
 ): string[] =>
   rules
+    .filter((rule) => rule.judges.kind === 'value')
     .filter((rule) => (before !== null && violates(rule, before)) !== violates(rule, after))
     .map(
       ({ side, setpoint, output }) =>

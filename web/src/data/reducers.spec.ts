@@ -83,6 +83,7 @@ describe('events of the live stream', () => {
         journal: false,
         cause: null,
         remedy: null,
+        returnedAt: null,
       },
     });
     const state = alertsFeature.reducer(

@@ -87,6 +87,8 @@ export class Alerts {
   protected under(alert: Alert): string {
     const since = dayAndTime(alert.trippedAt, this.zone());
     const lasted = formatDuration((alert.clearedAt ?? this.clock.now()) - alert.trippedAt);
+    if (alert.clearedAt === null && alert.returnedAt !== null)
+      return `${this.nameOf(alert.node)}, ${since}, gone after ${formatDuration(alert.returnedAt - alert.trippedAt)}; latched: waits to be ${alert.acknowledgedAt === null ? 'seen and reset' : 'reset'}`;
     return `${this.nameOf(alert.node)}, ${since}, ${alert.clearedAt === null ? `for ${lasted}` : `${alert.clearedWhy ?? 'cleared'} after ${lasted}`}${alert.earlier ? '; happened earlier' : ''}`;
   }
   /** Why it came and what was done, where somebody has written it down. */

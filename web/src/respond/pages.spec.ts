@@ -59,6 +59,7 @@ const alert = (change: Partial<Alert> = {}): Alert => ({
   journal: false,
   cause: null,
   remedy: null,
+  returnedAt: null,
   ...change,
 });
 const nodes = [aNode(), aNode({ id: 'cellar-relays', room: 'Cellar', fittedAt: null })];

@@ -96,7 +96,7 @@ describe('the threshold dialog', () => {
     await (await input('Deadband')).setValue('2');
     await (await loader.getHarness(MatButtonToggleHarness.with({ text: 'at or above' }))).check();
     await (await loader.getHarness(MatButtonToggleHarness.with({ text: 'critical' }))).check();
-    const select = await loader.getHarness(MatSelectHarness);
+    const select = await loader.getHarness(MatSelectHarness.with({ selector: '#t-output' }));
     expect(await select.getValueText()).toBe('nothing');
     await select.open();
     await select.clickOptions({ text: /Fan/ });
@@ -125,6 +125,9 @@ describe('the threshold dialog', () => {
       act: 'on',
       words: { trip: 'Air too damp: {value} {unit}', clear: null },
       route: null,
+      judges: { kind: 'value' },
+      also: null,
+      latching: false,
     });
     expect(close).toHaveBeenCalled();
   });
@@ -143,6 +146,45 @@ describe('the threshold dialog', () => {
     expect(await (await field('Setpoint')).getTextErrors()).toEqual([]);
     expect([close.mock.calls.length, rig.element.querySelectorAll('[role=alert]').length]).toEqual([0, 0]);
     expect(TestBed.inject(ErrorStateMatcher)).toBeInstanceOf(SaidErrorStateMatcher);
+  });
+  it('asks what each kind needs, in the unit that it is set in, and arms nothing while something is missing', async () => {
+    const { rig, loader, field, input, press } = await open(kept, [[respond.changeThreshold, kept]]);
+    await rig.fill('#t-judges', 'how often it comes within a time');
+    expect(await Promise.all(['How often', 'Comes to', 'Within'].map(async (label) => (await field(label)).getLabel()))).toHaveLength(3);
+    expect(rig.element.querySelector('#t-side')?.parentElement?.hidden).toBe(true);
+    await press('Arm version 4');
+    expect([rig.asked(respond.changeThreshold), rig.text.includes('Type the level that it comes to')]).toEqual([[], true]);
+    await rig.fill('#t-level', '80');
+    await rig.fill('#t-within', '60');
+    await (await input('How often')).setValue('4');
+    await (await loader.getHarness(MatCheckboxHarness.with({ label: /^latched/ }))).check();
+    await press('Arm version 4');
+    expect(rig.asked(respond.changeThreshold)[0]?.body).toMatchObject({
+      side: 'high',
+      setpoint: 4,
+      judges: { kind: 'count', level: 80, withinSeconds: 3600 },
+      also: null,
+      latching: true,
+    });
+  });
+  it('a band has a lower end beside the upper one, and clears inside of either; a second condition is on another point', async () => {
+    const { rig, loader, input, press } = await open(kept, [[respond.changeThreshold, kept]]);
+    await rig.fill('#t-judges', 'its value, outside a band');
+    await rig.fill('#t-low', '40');
+    await (await input('Upper end')).setValue('70');
+    await (await input('Deadband')).setValue('2');
+    expect(rig.text).toContain('Clears 2.0 % inside of either end.');
+    await (await loader.getHarness(MatButtonToggleHarness.with({ text: 'and another' }))).check();
+    expect(rig.text).toContain('Choose the point of the second condition');
+    const list = await loader.getHarness(MatAutocompleteHarness.with({ selector: '#t-also' }));
+    await list.enterText('Point 91');
+    await list.selectOption({ text: /Point 91/ });
+    await rig.fill('#t-also-setpoint', '55');
+    await press('Arm version 4');
+    expect(rig.asked(respond.changeThreshold)[0]?.body).toMatchObject({
+      judges: { kind: 'band', low: 40 },
+      also: { join: 'and', point: 101, side: 'high', setpoint: 55 },
+    });
   });
   it('from which nothing would follow is not armed', async () => {
     const { rig, loader, input, press } = await open(kept);

@@ -1,6 +1,6 @@
 import { respond, thresholdSchema, type Point, type Threshold } from '@dewpost/contract';
-import { clearLevelOf, engineRule, SEVERITIES, type ThresholdRule } from '@dewpost/core/alarm';
-import { eachOnce, formatNumber } from '@dewpost/core/quantity';
+import { SEVERITIES } from '@dewpost/core/alarm';
+import { eachOnce } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, ElementRef, inject, signal } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { MatAutocompleteModule } from '@angular/material/autocomplete';
@@ -28,9 +28,12 @@ import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
 import { RecordPanel, type Suggestion } from './record/record-panel';
+import { DrawnRule } from './rule/drawn-rule';
+import { JudgedDraft } from './rule/judged-draft';
+import { RuleAlso, RuleJudges } from './rule/rule-judges';
 import { RuleWhen, whenWords } from './rule/rule-when';
 import { WhatFollows } from './rule/what-follows';
-import { ladderWords, RULE_LABELS } from './rule/rule-words';
+import { RULE_LABELS } from './rule/rule-words';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
@@ -55,6 +58,9 @@ const bodySchema = respond.addThreshold.body.omit({
   expects: true,
   hours: true,
   unless: true,
+  judges: true,
+  also: true,
+  latching: true,
 });
 
 @Component({
@@ -74,6 +80,8 @@ const bodySchema = respond.addThreshold.body.omit({
     ReactiveFormsModule,
     ReadingStrip,
     RecordPanel,
+    RuleAlso,
+    RuleJudges,
     RuleWhen,
   ],
   templateUrl: './threshold-dialog.html',
@@ -136,57 +144,19 @@ export class ThresholdDialog {
     };
   });
   protected readonly point = computed(() => this.choices().find((point) => point.id === this.draft().point) ?? null);
+  protected readonly judged = new JudgedDraft(this.before, this.point);
   protected readonly reading = computed(() => this.latest()[this.draft().point ?? 0] ?? null);
   protected readonly busy = signal(false);
   protected readonly problem = signal<string | null>(null);
   protected readonly severities = SEVERITIES;
   protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.draft().output) ?? null);
-  protected readonly clear = computed(() => {
-    const { setpoint, side, deadband } = this.draft();
-    return setpoint === null ? null : clearLevelOf(side ?? 'low', setpoint, deadband ?? 0);
+  protected readonly rule = new DrawnRule({
+    ...{ before: this.before, figures: this.draft, judged: this.judged, what: this.what, point: this.point },
+    ...{ points: this.points, nodes: this.nodes, thresholds: this.thresholds, reading: this.reading, zone: this.zone },
   });
-  protected readonly limits = computed(() => {
-    const { setpoint, side, severity } = this.draft();
-    const clear = this.clear();
-    return setpoint === null || clear === null
-      ? []
-      : [{ side: side ?? 'low', setpoint, clearLevel: clear, severity: severity ?? 'advisory' }];
-  });
-  /** The draft as the engine would judge by it; `null` while it has no setpoint or a figure that cannot be used. */
-  protected readonly drafted = computed((): ThresholdRule | null => {
-    const { setpoint, side, deadband, onDelaySeconds, offDelaySeconds } = this.draft();
-    const [clear, on, off] = [this.clear(), onDelaySeconds ?? 0, offDelaySeconds ?? 0];
-    if (setpoint === null || clear === null || (deadband ?? 0) < 0 || on < 0 || off < 0) return null;
-    return this.judged({
-      side: side ?? 'low',
-      setpoint,
-      deadband: deadband ?? 0,
-      clearLevel: clear,
-      onDelaySeconds: on,
-      offDelaySeconds: off,
-      hours: this.what.hours(),
-    });
-  });
-  protected readonly inForce = computed(() => (this.before ? this.judged(this.before) : null));
   protected readonly missing = computed(() => {
     this.draft();
     return problemsIn(this.form);
-  });
-  /** What of the point's other rules makes its ladder of limits fall with this one. */
-  protected readonly ladder = computed((): string | null => {
-    const [point, { setpoint, ...draft }] = [this.point(), this.draft()];
-    if (!point || point.confirm === 'hold' || setpoint === null) return null;
-    const others = this.thresholds().filter((other) => other.point === point.id && other.id !== this.before?.id);
-    const { alerts, hours, unless } = this.what;
-    const step = { ...draft, setpoint, alerts: alerts(), hours: hours(), unless: unless() };
-    return ladderWords(step, others, (value) => this.number(value));
-  });
-  protected readonly words = computed(() => {
-    const clear = this.clear();
-    if (!this.point() || clear === null) return 'Type a setpoint.';
-    const now = this.reading() && !this.point()?.uncalibrated ? ` Now it is ${this.number(this.reading()?.value ?? null)}.` : '';
-    const holds = this.point()?.confirm === 'hold' ? ' It says only when it changes: what it said last holds until then.' : '';
-    return `Clears ${this.draft().side === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}${holds}`;
   });
   protected readonly caution = computed(() =>
     eachOnce([this.switched()?.output?.caution, 'Dew Post is never the only protection where life or fire is at stake.']),
@@ -208,6 +178,7 @@ export class ThresholdDialog {
         act: this.what.act(),
         hours: whenWords(this.what.hours()),
         unless: this.what.unless(),
+        ...this.judged.body(),
       },
       { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', '), hours: whenWords(theirs.hours) },
     );
@@ -230,10 +201,6 @@ export class ThresholdDialog {
     const point = this.choices().find((one) => one.id === id);
     return point ? this.nameOf(point) : '';
   };
-  protected number(value: number | null): string {
-    const scale = this.point()?.calibratesTo;
-    return `${formatNumber(value, scale?.decimals ?? 1)} ${scale?.unit ?? ''}`;
-  }
 
   protected async arm(): Promise<void> {
     const body = bodyOf(this.form, bodySchema);
@@ -245,16 +212,23 @@ export class ThresholdDialog {
       this.problem.set(this.hoursFault());
       return;
     }
+    const judged = this.judged.body();
+    if (judged === null) {
+      this.problem.set(this.judged.fault());
+      return;
+    }
     this.busy.set(true);
     this.problem.set(null);
-    const { point, ...asked } = body;
+    const { point, ...asked } = { ...body, side: this.rule.side() };
     const follows = this.what.body(asked.output);
     if (follows === null) {
       this.problem.set('Nothing would follow from it: choose an alert, a notice, or an output.');
       this.busy.set(false);
       return;
     }
-    const rule = { ...asked, ...follows, route: this.before?.route ?? null };
+    // Only an alert can be latched.
+    const latching = judged.latching && this.what.alerts();
+    const rule = { ...asked, ...follows, ...judged, latching, route: this.before?.route ?? null };
     try {
       if (this.before)
         await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: this.from() } });
@@ -270,10 +244,6 @@ export class ThresholdDialog {
     }
   }
 
-  private judged(rule: Parameters<typeof engineRule>[0]): ThresholdRule {
-    const point = this.point();
-    return engineRule(rule, point?.confirm ?? 'readings', this.nodes()[point?.node ?? '']?.reportSeconds ?? 30, this.zone());
-  }
   protected useSuggested({ field, value }: Suggestion): void {
     this.form.controls[field].setValue(value);
     this.form.controls[field].markAsDirty();
@@ -282,6 +252,7 @@ export class ThresholdDialog {
   protected takeTheirs(theirs: Threshold): void {
     this.form.patchValue(theirs);
     this.what.take(theirs);
+    this.judged.take(theirs);
     this.keepEditing(theirs);
   }
   protected saveMine(theirs: Threshold): void {

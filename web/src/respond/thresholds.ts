@@ -16,6 +16,7 @@ import { nodeNames } from '../data/node-names';
 import { useIcons } from '../parts/icons';
 import { LongRows, pagesOf } from '../parts/long-rows';
 import { sortedRows } from '../parts/sorted-rows';
+import { clearWords, limitWords } from './rule/rule-words';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
 import { whenWords } from './rule/rule-when';
@@ -74,11 +75,11 @@ export class Thresholds {
     return threshold.phase === 'active' || this.severities().get(point.id) === threshold.severity ? threshold.severity : '';
   }
   protected limit({ threshold, point }: ThresholdRow): string {
-    const { decimals, unit } = point.calibratesTo;
-    return `${threshold.side === 'high' ? 'at or above' : 'at or below'} ${formatNumber(threshold.setpoint, decimals)} ${unit}`;
+    const other = threshold.also && this.points()[threshold.also.point];
+    return `${limitWords(threshold, point.calibratesTo)}${other ? `, ${threshold.also?.join} by ${other.label.toLowerCase()}` : ''}`;
   }
   protected clear({ threshold, point }: ThresholdRow): string {
-    return `${formatNumber(threshold.clearLevel, point.calibratesTo.decimals)} ${point.calibratesTo.unit}`;
+    return threshold.latching ? 'once reset' : clearWords(threshold, point.calibratesTo);
   }
   protected delay(seconds: number): string {
     return seconds === 0 ? 'at once' : formatSpan(seconds);

@@ -20,6 +20,11 @@ export class Acknowledging {
     await this.try(() => this.api.call(respond.acknowledgeMany, { body: { ids: alerts.slice(0, 500).map((alert) => alert.id) } }));
   }
 
+  /** Ends a latched alert whose condition has gone. */
+  async reset(alert: Pick<Alert, 'id'>): Promise<void> {
+    await this.try(() => this.api.call(respond.resetAlert, { params: { id: alert.id } }));
+  }
+
   private async try(call: () => Promise<unknown>): Promise<void> {
     try {
       await call();

@@ -26,7 +26,7 @@ import { Drawers } from '../shell/drawers';
 import { Selection } from '../shell/selection';
 import { openSwitchDialog } from '../parts/switch-dialog';
 import { ShareDrawer } from './share-drawer';
-import { bandsOf, limitOf, seriesOf } from './strip-groups';
+import { bandsOf, seriesOf, staffLimits } from './strip-groups';
 
 const KEPT = 'dewpost.dashboard';
 
@@ -156,7 +156,7 @@ export class DashboardPage implements OnDestroy {
   }
   protected limits(point: Point) {
     // A limit in percent has no place on a scale of counts.
-    return point.uncalibrated ? [] : (this.thresholds().get(point.id) ?? []).map(limitOf);
+    return point.uncalibrated ? [] : staffLimits(this.thresholds().get(point.id) ?? []);
   }
   protected silent(point: Point): boolean {
     return this.nodes()[point.node]?.silent ?? false;

@@ -12,7 +12,7 @@ import { ReadingStrip } from '../parts/reading-strip';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { dayAndTime, timeOfDay } from '../parts/times';
 import { Trace, type TraceSource } from '../parts/trace';
-import { bandsOf, limitOf, seriesOf } from './strip-groups';
+import { bandsOf, seriesOf, staffLimits } from './strip-groups';
 
 type SharedPoint = SharedSnapshot['points'][number];
 
@@ -73,7 +73,7 @@ export class Shared implements OnDestroy {
       .reduce<ReturnType<typeof worse> | null>((worst, alert) => worse(worst, alert.severity), null);
   }
   protected limits(point: SharedPoint) {
-    return (this.seen()?.thresholds ?? []).filter((threshold) => threshold.point === point.id).map(limitOf);
+    return staffLimits((this.seen()?.thresholds ?? []).filter((threshold) => threshold.point === point.id));
   }
   /** An onlooker learns whether an output is on, not why, nor until when. */
   protected outputPoint(point: SharedPoint) {

@@ -20,6 +20,7 @@ import { timetables033 } from './033-timetables';
 import { references034 } from './034-references';
 import { alertLife036 } from './036-alert-life';
 import { judgedAndNoted038 } from './038-judged-and-noted';
+import { latched039 } from './039-latched';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -64,4 +65,5 @@ export const migrations: readonly Migration[] = [
   alertLife036,
   nodeWays037,
   judgedAndNoted038,
+  latched039,
 ];

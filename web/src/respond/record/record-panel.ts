@@ -1,6 +1,6 @@
 import type { Point, Severity } from '@dewpost/contract';
 import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { clearLevelOf, usualGapMs, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
+import { clearLevelOf, limitsOf, usualGapMs, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
@@ -12,7 +12,8 @@ import { dayAndTime } from '../../parts/times';
 import { Trace, type TraceScale, type TraceSource } from '../../parts/trace';
 import type { TraceBand } from '../../parts/trace-shapes';
 import { LimitHandle } from './limit-handle';
-import { loadRecord } from './load-record';
+import type { JudgedKind } from '../rule/judged-draft';
+import { loadRecord, type LoadedRecord } from './load-record';
 import { RecordLanes } from './record-lanes';
 import { Rehearser } from './rehearser';
 import type { RehearsalAnswer } from './rehearsal-jobs';
@@ -43,6 +44,9 @@ export class RecordPanel {
   readonly severity = input.required<Severity>();
   readonly draft = input<ThresholdRule | null>(null);
   readonly inForce = input<ThresholdRule | null>(null);
+  /** What of the point is judged: only a value, or a band of it, is drawn as lines. */
+  readonly judged = input<JudgedKind>('value');
+  readonly others = input<{ readonly beside: Point | null; readonly also: Point | null }>({ beside: null, also: null });
   readonly use = output<Suggestion>();
 
   private readonly api = inject(Api);
@@ -52,16 +56,21 @@ export class RecordPanel {
   protected readonly hours = signal<number>(336);
   protected readonly answer = signal<RehearsalAnswer | null>(null);
 
-  private readonly asked = computed(() => ({ point: this.point(), hours: this.hours() }), {
-    equal: (a, b) => a.point.id === b.point.id && a.hours === b.hours,
+  private readonly asked = computed(() => ({ point: this.point(), hours: this.hours(), ...this.others() }), {
+    equal: (a, b) => a.point.id === b.point.id && a.hours === b.hours && a.beside?.id === b.beside?.id && a.also?.id === b.also?.id,
   });
   protected readonly record = resource({
     params: () => this.asked(),
-    loader: async ({ params: { point, hours } }) => {
+    loader: async ({ params: { point, hours, beside, also } }) => {
       const until = Date.now();
-      const record = await loadRecord(this.api, point, until - hours * HOUR_MS, until);
+      const load = (of: Point): Promise<LoadedRecord> => loadRecord(this.api, of, until - hours * HOUR_MS, until);
+      const [record, ...others] = await Promise.all([load(point), beside && load(beside), also && load(also)]);
       const { samples, from } = record;
-      await this.rehearser.load({ samples, from, until: record.until, decimals: point.decimals, usualGapMs: usualGapMs(samples) });
+      const [ofBeside, ofAlso] = others.map((other) => other?.samples ?? null);
+      await this.rehearser.load({
+        ...{ samples, from, until: record.until, decimals: point.decimals, usualGapMs: usualGapMs(samples) },
+        others: { beside: ofBeside ?? null, also: ofAlso ?? null },
+      });
       return record;
     },
   });
@@ -80,9 +89,12 @@ export class RecordPanel {
   protected readonly series = computed(() => [{ id: this.point().id, label: this.point().label, unit: this.point().unit }]);
   protected readonly bands = computed((): TraceBand[] => {
     const draft = this.draft();
+    if (!draft) return [];
     const { unit } = this.point();
-    const clearLevel = draft && draft.deadband > 0 ? { clearLevel: clearOf(draft) } : {};
-    return draft ? [{ unit, side: draft.side, setpoint: draft.setpoint, severity: this.severity(), ...clearLevel }] : [];
+    return limitsOf({ ...draft, clearLevel: clearOf(draft) }).map(({ side, setpoint, clearLevel }) => ({
+      ...{ unit, side, setpoint, severity: this.severity() },
+      ...(draft.deadband > 0 && { clearLevel }),
+    }));
   });
   protected readonly clearOf = clearOf;
   protected readonly scale = signal<TraceScale | null>(null);

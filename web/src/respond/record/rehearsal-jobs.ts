@@ -1,12 +1,14 @@
 import {
   columnsOf,
   forRecord,
+  isPlain,
   rehearsalFigures,
   rehearse,
   suggest,
   traitsOf,
   type Columns,
   type Excursion,
+  type OtherColumns,
   type RehearsalFigures,
   type Sample,
   type Suggestions,
@@ -21,16 +23,22 @@ export interface RecordOfPoint {
   readonly until: number;
   readonly decimals: number;
   readonly usualGapMs: number | null;
+  /** Of other points that the rule needs. */
+  readonly others: { readonly beside: readonly Sample[] | null; readonly also: readonly Sample[] | null };
 }
 /** The same as a worker has it, made once for all that is asked about it. */
-export interface RecordAtHand extends Omit<RecordOfPoint, 'samples'> {
+export interface RecordAtHand extends Omit<RecordOfPoint, 'samples' | 'others'> {
   readonly columns: Columns;
   readonly traits: Traits;
+  readonly others: OtherColumns;
 }
-export function takeRecord({ samples, ...record }: RecordOfPoint): RecordAtHand {
+export function takeRecord({ samples, others: { beside, also }, ...record }: RecordOfPoint): RecordAtHand {
   const columns = columnsOf(samples);
-  return { ...record, columns, traits: traitsOf(columns) };
+  const others = { ...(beside && { beside: columnsOf(beside) }), ...(also && { also: columnsOf(also) }) };
+  return { ...record, columns, traits: traitsOf(columns), others };
 }
+
+const NO_SUGGESTIONS: Suggestions = { setpoint: null, deadband: null, onDelay: null };
 
 export interface RehearsalJob {
   readonly side: 'high' | 'low';
@@ -50,18 +58,19 @@ export interface RehearsalAnswer {
 
 /** What a rule would have done over a record, beside the rule that is in force. */
 export function runRehearsal(
-  { columns, traits, from, until, decimals, usualGapMs }: RecordAtHand,
+  { columns, traits, others, from, until, decimals, usualGapMs }: RecordAtHand,
   { side, draft: drawn, inForce: armed }: RehearsalJob,
 ): RehearsalAnswer {
   const draft = drawn && forRecord(drawn, usualGapMs);
   const inForce = armed && forRecord(armed, usualGapMs);
-  const excursions = draft ? rehearse(draft, columns, until) : [];
-  const inForceExcursions = inForce && rehearse(inForce, columns, until);
+  const excursions = draft ? rehearse(draft, columns, until, others) : [];
+  const inForceExcursions = inForce && rehearse(inForce, columns, until, others);
   return {
     inForceExcursions,
     draft: draft && rehearsalFigures(excursions, from, until),
     inForce: inForceExcursions && rehearsalFigures(inForceExcursions, from, until),
     excursions,
-    suggestions: suggest(side, draft, { columns, traits }, from, until, decimals),
+    // What was made of readings has another noise than they have.
+    suggestions: draft && !isPlain(draft) ? NO_SUGGESTIONS : suggest(side, draft, { columns, traits }, from, until, decimals),
   };
 }

@@ -1,11 +1,48 @@
 import type { Point, Threshold } from '@dewpost/contract';
 import { fallsWith, isTwoStates, type Severity, type Step } from '@dewpost/core/alarm';
-import { formatNumber } from '@dewpost/core/quantity';
+import { counted, formatNumber, formatSpan } from '@dewpost/core/quantity';
 
 /** A rule in a few words: its point, and its limit where it has one; what only knows two states has none. */
-export function ruleTitle({ side, setpoint, confirm }: Threshold, { label, calibratesTo }: Point): string {
+export function ruleTitle(rule: Threshold, { label, calibratesTo }: Point): string {
+  const { side, setpoint, confirm, judges } = rule;
+  if (judges.kind !== 'value') return `${label}: ${limitWords(rule, calibratesTo)}`;
   if (isTwoStates(confirm, calibratesTo)) return label;
   return `${label} ${side === 'high' ? '≥' : '≤'} ${formatNumber(setpoint, calibratesTo.decimals)} ${calibratesTo.unit}`.trim();
+}
+
+/** The condition of a rule in words, in the scale of its point. */
+export function limitWords({ side, setpoint, judges }: Threshold, { decimals, unit }: Point['calibratesTo']): string {
+  const figure = (value: number): string => `${formatNumber(value, decimals)} ${unit}`.trim();
+  const beyond = side === 'high' ? 'at or above' : 'at or below';
+  switch (judges.kind) {
+    case 'value':
+      return `${beyond} ${figure(setpoint)}`;
+    case 'band':
+      return `outside ${formatNumber(judges.low, decimals)} to ${figure(setpoint)}`;
+    case 'rate':
+      return `${side === 'high' ? 'rises' : 'falls'} ${figure(Math.abs(setpoint))} within ${formatSpan(judges.overSeconds)}`;
+    case 'count':
+      return `comes to ${figure(judges.level)} ${counted(setpoint, 'time')} within ${formatSpan(judges.withinSeconds)}`;
+    case 'silence':
+      return `not read for ${formatSpan(setpoint)}`;
+    case 'difference':
+      return `${beyond} ${figure(setpoint)} against another`;
+  }
+}
+
+/** Where it clears, in words. */
+export function clearWords({ clearLevel, deadband, judges }: Threshold, { decimals, unit }: Point['calibratesTo']): string {
+  const figure = (value: number): string => `${formatNumber(value, decimals)} ${unit}`.trim();
+  switch (judges.kind) {
+    case 'band':
+      return `${figure(deadband)} inside`;
+    case 'count':
+      return counted(clearLevel, 'time');
+    case 'silence':
+      return 'once read';
+    default:
+      return figure(clearLevel);
+  }
 }
 
 /** What each field of a rule is called, where two versions stand beside each other. */
@@ -21,6 +58,9 @@ export const RULE_LABELS = {
   act: 'switches on or off',
   hours: 'when it is judged',
   unless: 'not while rule',
+  judges: 'what is judged',
+  also: 'second condition',
+  latching: 'latched',
 } as const;
 
 /** Why the limits of a point do not rise with this rule among the others, in words; `null`: they do. */

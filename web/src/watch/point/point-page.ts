@@ -1,4 +1,5 @@
 import { calibrate, computed as computedPoints, watch, type Point } from '@dewpost/contract';
+import { limitsOf } from '@dewpost/core/alarm';
 import { formulaNamed } from '@dewpost/core/derive';
 import { counted, formatDuration, formatSpan } from '@dewpost/core/quantity';
 import { figuresOf } from '@dewpost/core/series';
@@ -115,7 +116,7 @@ export class PointPage {
   protected readonly calibrations = computed(() => (this.versions.hasValue() ? this.versions.value() : []));
   protected readonly limits = computed(() => {
     const point = this.chosen();
-    return point && !point.uncalibrated ? (this.thresholds().get(point.id) ?? []) : [];
+    return point && !point.uncalibrated ? (this.thresholds().get(point.id) ?? []).flatMap((rule) => limitsOf(rule)) : [];
   });
 
   protected readonly figures = computed(() => {

@@ -1,0 +1,85 @@
+import { machineRule, takeReading, takeTime, type Judged, type JudgedAt, type JudgedMemory, type ReadingOf } from './judged';
+import {
+  INITIAL_THRESHOLD_STATE,
+  rejectionOf,
+  stepThreshold,
+  type ThresholdEvent,
+  type ThresholdRule,
+  type ThresholdState,
+  type ThresholdStep,
+  type Transition,
+} from './threshold';
+
+/** Where a rule stands: the state machine, and what of the past it judges by. */
+export interface RuleState extends ThresholdState {
+  readonly memory?: JudgedMemory;
+}
+export interface RuleStep extends ThresholdStep {
+  readonly state: RuleState;
+}
+
+export const INITIAL_RULE_STATE: RuleState = INITIAL_THRESHOLD_STATE;
+
+/** Is it the value of one point that a rule judges, and nothing else? */
+export const isPlain = ({ judges, also }: { readonly judges?: Judged; readonly also?: object | null }): boolean =>
+  !also && (judges === undefined || judges.kind === 'value');
+
+/** Does time alone bring something about at this rule? */
+export const runsByTime = ({ judges }: Pick<ThresholdRule, 'judges'>): boolean => judges?.kind === 'silence' || judges?.kind === 'count';
+
+/**
+ * One event on one rule, whatever it judges: what a reading or the time makes of it goes through `stepThreshold`. `of` says which of its
+ * points a reading is of. A reading that cannot be used leaves the state as it is.
+ */
+export function stepRule(
+  rule: ThresholdRule,
+  state: RuleState,
+  event: ThresholdEvent,
+  suppressed = false,
+  of: ReadingOf = 'own',
+): RuleStep {
+  if (isPlain(rule)) return stepThreshold(rule, state, event, suppressed);
+  const memory = state.memory ?? {};
+  if (event.kind === 'tick') {
+    const { memory: next, judged } = takeTime(rule, memory, event.at);
+    return through(rule, state, next, judged, event, suppressed);
+  }
+  const last = memory[of]?.[0] ?? null;
+  // What time alone brings about is as it was known: a reading that was on its way is none of the past.
+  const rejected = rejectionOf(rule, { lastAt: last, watermark: runsByTime(rule) ? null : state.watermark }, event);
+  if (rejected) return { state, transitions: [], rejected };
+  const { memory: next, judged } = takeReading(rule, memory, of, event.at, event.value);
+  const known = runsByTime(rule)
+    ? judged.map(({ at, value }) => ({ at: Math.max(at, (state.watermark ?? -Infinity) + 1), value }))
+    : judged;
+  return through(rule, state, next, known, event, suppressed);
+}
+
+function through(
+  rule: ThresholdRule,
+  before: RuleState,
+  memory: JudgedMemory,
+  judged: readonly JudgedAt[],
+  event: ThresholdEvent,
+  suppressed: boolean,
+): RuleStep {
+  const machine = machineRule(rule);
+  let state: ThresholdState = before;
+  const transitions: Transition[] = [];
+  const take = (one: ThresholdEvent): void => {
+    const step = stepThreshold(machine, state, one, suppressed);
+    state = step.state;
+    transitions.push(...step.transitions);
+  };
+  for (const { at, value } of judged) take({ kind: 'reading', at, value, quality: 'good' });
+  // Its delays, hours and suppression go on with the time.
+  if (event.kind === 'tick') take(event);
+  // A reading that decides nothing may end its hours all the same.
+  else if (judged.length === 0 && (suppressed || rule.hours)) take({ ...event, quality: 'bad' });
+  // People are told what was read, or made of it; not in what shape it was judged.
+  const shown = memory.shown;
+  return {
+    state: { ...state, memory },
+    transitions: shown === undefined ? transitions : transitions.map((transition) => ({ ...transition, value: shown })),
+  };
+}
