@@ -1,3 +1,4 @@
+import { fitResponse } from '@dewpost/core/control';
 import { catalogueOf } from '@dewpost/core/circuit';
 import { randomBytes } from 'node:crypto';
 import { join } from 'node:path';
@@ -38,7 +39,11 @@ beforeAll(async () => {
     { node: 'weir-level', point: '', kind: 'silent' as const, from: 150, to: 102 },
     { node: 'race-level', point: 'level', kind: 'spikes' as const, from: 20, to: 16 },
   ];
-  written = await writePast(database, { days: 30, fullDays: 2, leastSeconds: 120, mishaps }, now);
+  written = await writePast(
+    database,
+    { days: 30, fullDays: 2, leastSeconds: 120, mishaps, controlled: scenario.past?.controlled ?? [] },
+    now,
+  );
 }, 120_000);
 afterAll(async () => {
   await database?.destroy();
@@ -55,6 +60,22 @@ const readings = async (
     .where({ 'n.name': node, 'p.name': point })
     .orderBy('r.at')
     .select('r.*');
+
+it('the proving room was kept by its humidifier: what was read and what was switched fit together, and a model of it can be fitted', async () => {
+  const [humidity, humidifier] = [await readings('prove-climate', 'humidity'), await readings('prove-climate', 'humidifier')];
+  const full = humidity.filter(({ at }) => at.getTime() > now - 47 * HOUR);
+  expect(Math.min(...full.map(({ value }) => value))).toBeGreaterThan(64);
+  expect(Math.max(...full.map(({ value }) => value))).toBeLessThan(78);
+  // On and off by turns, and none of it ahead.
+  expect(humidifier.length).toBeGreaterThan(40);
+  expect(humidifier.every(({ value }, i) => i === 0 || value !== humidifier[i - 1]?.value)).toBe(true);
+  expect(humidifier.every(({ at }) => at.getTime() < now)).toBe(true);
+  const fit = fitResponse(
+    full.map(({ at, value }) => ({ at: at.getTime(), value })),
+    humidifier.map(({ at, value }) => ({ at: at.getTime(), on: value === 1 })),
+  );
+  expect(fit).toMatchObject({ plant: { explained: expect.closeTo(0.99, 1), gain: expect.closeTo(32, -1) } });
+});
 
 it('every point of the mill that measures has a past, hourly and then at its own pace; none of it lies ahead', async () => {
   const [{ count, newest }] = (await database('reading').count('* as count').max('at as newest')) as unknown as [

@@ -6,6 +6,7 @@ import { ensureMonths } from '../database/partitions';
 import { FLAG } from '../intake/batch';
 import { rollUpWhole } from '../record/rollups';
 import { chance } from './chance';
+import { controlledCourse, controlledSchema } from './controlled';
 import { courseOf, suffer, type Course, type Mishap, type PastPoint } from './quantities';
 import { weatherOf } from './weather';
 
@@ -31,6 +32,7 @@ export const pastSchema = z.object({
       }),
     )
     .default([]),
+  controlled: z.array(controlledSchema).default([]),
 });
 export type Past = z.infer<typeof pastSchema>;
 
@@ -65,11 +67,15 @@ export async function writePast(database: Database, past: Past, now: number): Pr
   await database.transaction(async (trx) => {
     const kept = new Map<string, Columns>();
     for (const point of points.filter(({ kind }) => kind === 'measured')) {
-      const course = courseOf(point);
-      if (!course) continue;
+      const plain = courseOf(point);
+      if (!plain) continue;
+      const how = past.controlled.find((one) => one.node === point.node && one.point === point.name);
+      const { course, switched } = how ? controlledCourse(how, plain) : { course: plain, switched: [] };
       const columns = readingsOf(point, course, past, now, weather);
       if (/^(temperature|humidity)$/.test(point.name)) kept.set(`${point.node} ${point.name}`, columns);
       written += await put(trx, point.id, columns);
+      const output = points.find(({ node, name }) => node === how?.node && name === how.output);
+      if (output) written += await put(trx, output.id, switchedColumns(switched, output.until));
     }
     for (const point of points.filter(({ kind, name }) => kind === 'derived' && name === 'dew-point')) {
       const dew = dewOf(kept.get(`${point.node} temperature`), kept.get(`${point.node} humidity`));
@@ -156,6 +162,17 @@ function readingsOf(point: Row, course: Course, past: Past, now: number, weather
     columns.reason.push(came.reason);
   }
   return columns;
+}
+
+/** What was read back of an output, as it is stored. */
+function switchedColumns(switched: readonly { at: number; on: boolean }[], until: number): Columns {
+  const rows = switched.filter(({ at }) => at < until);
+  const values = rows.map(({ on }) => (on ? 1 : 0));
+  const zeros = rows.map(() => 0);
+  return {
+    ...{ at: rows.map(({ at }) => at), raw: values, value: values, quality: zeros, reason: zeros },
+    flags: rows.map(() => FLAG.imported),
+  };
 }
 
 const FINE = (value: number) => ({ value, quality: 0, reason: 0, late: false });

@@ -28,6 +28,7 @@ import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
 import { RecordPanel, type Suggestion } from './record/record-panel';
+import { ResponsePanel } from './response/response-panel';
 import { DrawnRule } from './rule/drawn-rule';
 import { JudgedDraft } from './rule/judged-draft';
 import { RuleAlso, RuleJudges } from './rule/rule-judges';
@@ -80,6 +81,7 @@ const bodySchema = respond.addThreshold.body.omit({
     ReactiveFormsModule,
     ReadingStrip,
     RecordPanel,
+    ResponsePanel,
     RuleAlso,
     RuleJudges,
     RuleWhen,
@@ -183,6 +185,7 @@ export class ThresholdDialog {
       { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', '), hours: whenWords(theirs.hours) },
     );
   });
+  protected readonly reportSeconds = computed(() => this.nodes()[this.point()?.node ?? '']?.reportSeconds ?? 30);
   protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
   protected readonly unarmed = computed(() => {
     const point = this.point();

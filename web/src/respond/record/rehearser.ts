@@ -1,4 +1,5 @@
 import { inject, Injectable, type OnDestroy } from '@angular/core';
+import { AskedAway } from './asked-away';
 import type { RecordOfPoint, RehearsalAnswer, RehearsalJob } from './rehearsal-jobs';
 
 /** Where workers for rehearsals come from; a browser's own. */
@@ -8,50 +9,19 @@ export class RehearsalWorkers {
   open(): Promise<Worker> {
     return import('./rehearsal-port').then(({ openRehearsalWorker }) => openRehearsalWorker());
   }
+  openResponse(): Promise<Worker> {
+    return import('./rehearsal-port').then(({ openResponseWorker }) => openResponseWorker());
+  }
 }
 
-/** Rehearses away from the page: the record goes over once, then a question for every change of the draft; the newest answer counts. */
+/** Rehearses away from the page. */
 @Injectable()
-export class Rehearser implements OnDestroy {
-  private readonly workers = inject(RehearsalWorkers);
-  private worker: Promise<Worker> | null = null;
-  private newest = 0;
-  private waiting: { id: number; resolve: (answer: RehearsalAnswer | null) => void } | null = null;
-
-  async load(record: RecordOfPoint): Promise<void> {
-    (await this.open()).postMessage({ record });
+export class Rehearser extends AskedAway<RecordOfPoint, RehearsalJob, RehearsalAnswer> implements OnDestroy {
+  constructor() {
+    const workers = inject(RehearsalWorkers);
+    super(() => workers.open());
   }
-
-  /** `null`: a newer question overtook it, or the worker failed. */
-  async ask(job: RehearsalJob): Promise<RehearsalAnswer | null> {
-    const id = ++this.newest;
-    this.settle(null);
-    const worker = await this.open();
-    if (id !== this.newest) return null;
-    return new Promise((resolve) => {
-      this.waiting = { id, resolve };
-      worker.postMessage({ id, job });
-    });
-  }
-
   ngOnDestroy(): void {
-    this.settle(null);
-    void this.worker?.then((worker) => worker.terminate());
-  }
-
-  private open(): Promise<Worker> {
-    this.worker ??= this.workers.open().then((worker) => {
-      worker.onmessage = ({ data }: MessageEvent<{ id: number; answer: RehearsalAnswer }>) => {
-        if (data.id === this.waiting?.id) this.settle(data.answer);
-      };
-      worker.onerror = () => this.settle(null);
-      return worker;
-    });
-    return this.worker;
-  }
-
-  private settle(answer: RehearsalAnswer | null): void {
-    this.waiting?.resolve(answer);
-    this.waiting = null;
+    this.end();
   }
 }
