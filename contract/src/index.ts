@@ -22,5 +22,6 @@ export * from './routes';
 export * from './site-plan';
 export * from './sources';
 export * from './trip-tests';
+export * from './drills';
 export * from './upkeep';
 export * from './watch';

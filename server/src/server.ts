@@ -35,7 +35,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     settingsOf: (node) => equipment.nodes.settings(node),
     routesChanged: () => jobs.soon(allWell.job.name),
   });
-  const { engine, outbox, routePlans, ways, shelves, tripTests } = judgement;
+  const { engine, outbox, routePlans, ways, shelves, tripTests, drills } = judgement;
   const equipment: Equipment = await standNodes(base, engine, () => httpPort);
   const { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, runs, fits, rollouts } = equipment;
   const forwarding = new Forwarding({
@@ -104,6 +104,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       lockouts.stop();
       shelves.stop();
       tripTests.stop();
+      await drills.stop();
       await calibrations.stop();
       await jobs.stop();
       await forwarding.stop();

@@ -66,6 +66,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/routes
     GET /api/v1/thresholds
     GET /api/v1/trip-tests
+    GET /api/v1/drills
+    DELETE /api/v1/drills/:id
     GET /api/v1/references
     GET /api/v1/calibrations/records
     DELETE /api/v1/trip-tests/:id
@@ -121,6 +123,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/nodes/:id/points/:point/judging
     POST /api/v1/accounts
     POST /api/v1/thresholds/:id/trip-test
+    POST /api/v1/drills/:kind
     POST /api/v1/references
     POST /api/v1/points/:node/:point/calibrations/:version/copy
     POST /api/v1/points/:node/:point/calibrations/:version/confirm

@@ -278,12 +278,17 @@ export function itMigratesSince019(of: () => Database): void {
     await expect(database('happening').insert({ ...note, kind: 'rumour' })).rejects.toThrow(/happening_kind_check/);
   });
 
-  it('a filled database of the version before: no alert is latched', async () => {
+  it('a filled database of the version before: no alert is latched, and nothing was drilled', async () => {
     const alerts = await database('alert').orderBy('id');
     expect(alerts.length).toBeGreaterThan(0);
 
     await migrate(database, '039-latched');
 
     expect(await database('alert').orderBy('id')).toEqual(alerts.map((row) => ({ ...row, returned_at: null })));
+    const drill = { kind: 'flood', by_whom: 'millwright', begun_at: new Date() };
+    await database('drill').insert(drill);
+    // One at a time, and what is over says how it ended.
+    await expect(database('drill').insert(drill)).rejects.toThrow(/drill_alone/);
+    await expect(database('drill').update({ ended_at: new Date() })).rejects.toThrow(/drill_ends_whole/);
   });
 }

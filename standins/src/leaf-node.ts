@@ -14,7 +14,7 @@ import type { SignalData } from './world';
  * datagrams until it is answered, and sleeps again. Takes no commands.
  */
 export class LeafNode {
-  readonly mishaps: NodeMishaps = { silent: false, stuck: false, wild: false };
+  readonly mishaps: NodeMishaps = { silent: false, stuck: false, wild: false, failed: false, welded: false };
   private timers: NodeJS.Timeout[] = [];
   private stopped = true;
   private sequence = 0;

@@ -9,6 +9,8 @@ interface OutputRun {
   readBack: DoneMessage['readBack'];
   state: LeasedOutput;
   lastCommand: string | null;
+  /** It was on since its contacts were last whole. */
+  hasRun: boolean;
   answers: Map<string, DoneMessage>;
 }
 
@@ -29,6 +31,8 @@ export class NodeOutputs {
       done(message: DoneMessage): void;
       /** An output has moved. */
       moved(point: string, on: boolean): void;
+      /** Its contacts are welded. */
+      welded(): boolean;
     },
   ) {
     for (const output of outputs) this.runs.set(output.point, newRun(output));
@@ -129,19 +133,24 @@ export class NodeOutputs {
     run.state = stepLeasedOutput(run.guards, run.state, event);
     const { on } = run.state.output;
     if (on === wasOn) return false;
+    run.hasRun = on || this.parts.welded();
     this.parts.moved(point, on);
     return true;
   }
 
   private answer(run: OutputRun, { point, id }: DoMessage, result: DoneMessage['result'], reason: string): void {
-    const message = messageOf(point, { ...run, lastCommand: id }, result, reason);
+    const message = messageOf(point, { ...run, lastCommand: id }, result, reason, this.isWelded(run));
     run.answers.set(id, message);
     if (run.answers.size > MOST_ANSWERS) run.answers.delete(run.answers.keys().next().value ?? '');
     this.parts.done(message);
   }
 
   private tell(point: string, run: OutputRun, result: DoneMessage['result'], reason: string): void {
-    this.parts.done(messageOf(point, run, result, reason));
+    this.parts.done(messageOf(point, run, result, reason, this.isWelded(run)));
+  }
+
+  private isWelded(run: OutputRun): boolean {
+    return run.hasRun && this.parts.welded();
   }
 }
 
@@ -154,7 +163,7 @@ function eventOf(command: DoMessage): OutputEvent {
   return { kind: 'command', at, on: false, leaseMs };
 }
 
-function messageOf(point: string, run: OutputRun, result: DoneMessage['result'], reason: string): DoneMessage {
+function messageOf(point: string, run: OutputRun, result: DoneMessage['result'], reason: string, welded: boolean): DoneMessage {
   const { output } = run.state;
   const now = performance.now();
   const until = {
@@ -168,7 +177,7 @@ function messageOf(point: string, run: OutputRun, result: DoneMessage['result'],
     point,
     result,
     reason,
-    state: output.on,
+    state: output.on || welded,
     readBack: run.readBack,
     lastedMs: Math.round(Math.max(0, now - output.changedAt)),
     ...(until !== undefined && { waitMs: Math.max(0, Math.round(until - now)) }),
@@ -191,5 +200,6 @@ const newRun = (output: Configured): OutputRun => ({
   readBack: output.readBack,
   state: newLeasedOutput(performance.now()),
   lastCommand: null,
+  hasRun: false,
   answers: new Map(),
 });

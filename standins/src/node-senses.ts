@@ -9,6 +9,10 @@ export interface NodeMishaps {
   stuck: boolean;
   /** The next reading of the humidity is far outside its range. */
   wild: boolean;
+  /** Its sensor has failed: what it reads is far outside its range, until it is mended. */
+  failed: boolean;
+  /** The contacts of its outputs are welded: once on, they read on whatever they are told. */
+  welded: boolean;
 }
 
 /** Air of another reading than a sensor can have, %. */
@@ -49,7 +53,10 @@ export class NodeSenses {
   values(now: number, woke: WakeReason): Record<string, number> {
     const { mishaps, signals = {}, isOutput } = this.parts;
     const air = this.air(now);
-    const values: Record<string, number> = { temperature: air.celsius, humidity: mishaps.wild ? WILD_PERCENT : air.percent };
+    const values: Record<string, number> = {
+      temperature: air.celsius,
+      humidity: mishaps.wild || mishaps.failed ? WILD_PERCENT : air.percent,
+    };
     mishaps.wild = false;
     for (const { name, unit } of this.configuration.points) {
       if (name in values || isOutput(name)) continue;

@@ -8,7 +8,7 @@ import type { Fleet } from './fleet';
 import { RomBoard } from './rom-board';
 
 const mishapSchema = z.discriminatedUnion('what', [
-  z.object({ what: z.literal('node'), node: z.string(), kind: z.enum(['silent', 'stuck', 'wild']), on: z.boolean() }),
+  z.object({ what: z.literal('node'), node: z.string(), kind: z.enum(['silent', 'stuck', 'wild', 'failed', 'welded']), on: z.boolean() }),
   z.object({ what: z.literal('network'), network: z.string(), on: z.boolean() }),
   z.object({ what: z.literal('port'), port: z.number().int(), kind: z.enum(PORT_MISHAP_KINDS) }),
   z.object({ what: z.literal('handset'), on: z.boolean() }),

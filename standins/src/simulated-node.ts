@@ -30,7 +30,7 @@ const POWER_BACK_MS = 1500;
  * readings while the link is down and sends them late, and runs its outputs by `core/control` on its own clock.
  */
 export class SimulatedNode {
-  readonly mishaps: NodeMishaps = { silent: false, stuck: false, wild: false };
+  readonly mishaps: NodeMishaps = { silent: false, stuck: false, wild: false, failed: false, welded: false };
   private client: MqttClient | null = null;
   private timers: NodeJS.Timeout[] = [];
   readonly updater: Updater;
@@ -66,6 +66,7 @@ export class SimulatedNode {
         parts.room.humidify(`${this.node} ${point}`, on, Date.now());
         this.measuring.keep(Date.now(), { [point]: Number(on) });
       },
+      welded: () => this.mishaps.welded,
     });
     this.senses = new NodeSenses(configuration, { ...parts, mishaps: this.mishaps, isOutput: (point) => this.outputs.has(point) });
     this.mail = new NodeMail(

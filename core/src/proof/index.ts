@@ -1,2 +1,3 @@
+export * from './drills';
 export * from './force';
 export * from './legs';

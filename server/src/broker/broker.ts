@@ -53,7 +53,8 @@ export async function startBroker(
     const name = packet.username;
     if (name !== undefined && !hooks.isOurs(name)) packet.clientId = `${name}!${packet.clientId || randomUUID()}`;
     if (client.conn instanceof GuardedStream) streams.set(client, client.conn);
-    done(null, true);
+    // Closed without a word: a refusal would be an answer.
+    done(null, name === undefined || !hooks.isDeafTo(name));
   };
 
   aedes.authenticate = (client, username, password, done) => {

@@ -11,6 +11,8 @@ export type BrokerClient =
 export interface BrokerHooks {
   /** Who is behind a user name and key, or why nobody is. */
   authenticate(name: string, key: string): Promise<BrokerClient | string>;
+  /** Does the server act towards this user name as if it were gone? */
+  isDeafTo(name: string): boolean;
   /** Does this user name keep to our protocol, client id and all? The client ids of others are made apart, so that none takes over another's. */
   isOurs(name: string): boolean;
   /** May an adopted node publish, or listen, there? */

@@ -51,6 +51,7 @@ export async function openBroker(parts: Parts): Promise<Broker> {
     },
     {
       authenticate,
+      isDeafTo: (name) => registry.deafTo.has(name),
       isOurs: (name) => {
         const node = registry.nodes.get(name);
         return node !== undefined && node.kind !== 'adopted';

@@ -2,6 +2,8 @@ import { Engine } from '../engine/engine';
 import { ShelfBook } from '../engine/shelf';
 import type { NodeEntry } from '../model/entries';
 import { Outbox } from '../outbox/outbox';
+import { Drills } from '../respond/drills/drills';
+import { Standins } from '../respond/drills/standins';
 import { Shelves } from '../respond/shelves';
 import { TripTests } from '../respond/trip-tests';
 import { RoutePlans } from '../ways/route-plans';
@@ -19,6 +21,7 @@ export interface Judgement {
   readonly routePlans: RoutePlans;
   readonly shelves: Shelves;
   readonly tripTests: TripTests;
+  readonly drills: Drills;
 }
 
 /** `settingsOf` gives what a node is told by `set`; `routesChanged` hears of another plan of routes. */
@@ -64,5 +67,11 @@ export async function raiseEngine(
   shelves.start();
   const tripTests = new TripTests({ store, registry, engine, hub, events, log });
   await tripTests.load();
-  return { engine, outbox, ways, routePlans, shelves, tripTests };
+  const drills = new Drills({
+    ...{ store, registry, engine, events, log },
+    standins: new Standins(config.standinsUrl),
+    disconnect: (node) => line.broker?.disconnect(node),
+  });
+  await drills.load();
+  return { engine, outbox, ways, routePlans, shelves, tripTests, drills };
 }

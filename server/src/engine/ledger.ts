@@ -13,6 +13,7 @@ import { relayView } from './relay-view';
 import type { ShelfBook } from './shelf';
 import { type Routes } from './telling';
 import type { Writes } from './writes';
+import { drillTitle } from './rule-words';
 import { Messages, type WayRule, type TellEffect, type MessageToSend } from './messages';
 
 /** What a recorded batch of effects changed, to be acted on and told once it is committed. */
@@ -64,11 +65,11 @@ export class Ledger {
           if (!alert) break;
           changed.alerts.push(alert);
           // Ordinary switching is looked up by who wants to know: nobody is told.
-          if (alert.journal && effect.alert.test !== true) break;
+          const onlyTold = effect.alert.test === true || alert.title.startsWith(drillTitle(''));
+          if (alert.journal && !onlyTold) break;
           if (alert.shelvedUntil !== null) break;
           if (alert.earlier) earlier.push(alert);
-          else if (effect.alert.test === true || !this.messages.isHeldBack(effect.alert.key, alert))
-            changed.outbox.push(...this.messages.tellFirst(alert));
+          else if (onlyTold || !this.messages.isHeldBack(effect.alert.key, alert)) changed.outbox.push(...this.messages.tellFirst(alert));
           break;
         }
         case 'close-alert': {
@@ -124,8 +125,11 @@ export class Ledger {
     return view;
   }
 
-  private openAlert(alert: NewAlert): Alert | null {
-    if (this.draft.isOpen(alert.key)) return null;
+  private openAlert(asked: NewAlert): Alert | null {
+    if (this.draft.isOpen(asked.key)) return null;
+    // Nobody has to act on a drill, and it counts nowhere.
+    const drilled = asked.journal !== true && this.options.registry.drilled.has(asked.node.name);
+    const alert = drilled ? { ...asked, title: drillTitle(asked.title), journal: true } : asked;
     const id = this.options.ids.take('alert');
     const shelf = this.options.shelves.of(alert.key, alert.severity);
     this.writes.open(id, alert, shelf);

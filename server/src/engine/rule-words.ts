@@ -2,6 +2,9 @@ import { isTwoStates } from '@dewpost/core/alarm';
 import { counted, formatNumber, formatSpan } from '@dewpost/core/quantity';
 import type { ThresholdEntry } from '../model/entries';
 
+/** Every message of a drill says that it is one. */
+export const drillTitle = (title: string): string => `Drill: ${title}`;
+
 const isState = ({ point, rule }: ThresholdEntry): boolean => isTwoStates(rule.confirm, point.body);
 
 const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);

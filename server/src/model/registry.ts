@@ -19,6 +19,10 @@ export class Registry {
   readonly nodes = new Map<string, NodeEntry>();
   readonly nodesByDigest = new Map<string, NodeEntry>();
   readonly points = new Map<number, PointEntry>();
+  /** Nodes that a drill is under way with: every message of theirs says so. */
+  drilled: ReadonlySet<string> = new Set();
+  /** Nodes that the server acts towards as if it were gone. */
+  readonly deafTo = new Set<string>();
   readonly thresholds = new Map<number, ThresholdEntry>();
   readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
   /** Rules of other points that need this one as well: as what they are held against, or as their second condition. */

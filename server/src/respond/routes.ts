@@ -1,4 +1,4 @@
-import { alertCounts, alertLife, respond, routes, tripTests, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
+import { alertCounts, alertLife, drills, respond, routes, tripTests, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
 import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -11,6 +11,7 @@ import { recentAlerts, recentDeliveries } from '../live/snapshot';
 import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
+import type { Drills } from './drills/drills';
 import type { Lockouts } from './lockouts';
 import { resetAlert } from './reset-alert';
 import type { Shelves } from './shelves';
@@ -54,6 +55,7 @@ export function respondRoutes(parts: {
   routePlans: RoutePlans;
   lockouts: Lockouts;
   shelves: Shelves;
+  drills: Drills;
   tripTests: TripTests;
 }): Router {
   const { database, registry, engine, hub } = parts;
@@ -158,6 +160,9 @@ export function respondRoutes(parts: {
   bind(router, tripTests.list, () => parts.tripTests.list());
   bind(router, tripTests.begin, ({ params, me }) => parts.tripTests.begin(params.id, me?.name ?? ''));
   bind(router, tripTests.stop, ({ params, me }) => parts.tripTests.stopTest(params.id, me?.name ?? ''));
+  bind(router, drills.list, () => parts.drills.list());
+  bind(router, drills.begin, ({ params, me }) => parts.drills.begin(params.kind, me?.name ?? ''));
+  bind(router, drills.stop, ({ params, me }) => parts.drills.stopDrill(params.id, me?.name ?? ''));
   bind(router, respond.deliveries, () => recentDeliveries(database, 200));
   return router;
 }

@@ -180,6 +180,11 @@ export const inside: Routes = [
         title: 'Trip tests · Dew Post',
         loadComponent: () => import('../respond/trip/trip-page').then((m) => m.TripPage),
       },
+      {
+        path: 'respond/drills',
+        title: 'Drills · Dew Post',
+        loadComponent: () => import('../respond/trip/drills-page').then((m) => m.DrillsPage),
+      },
       { path: 'respond/relays', title: 'Relays · Dew Post', loadComponent: () => import('../respond/relays').then((m) => m.Relays) },
       { path: 'upkeep', title: 'Upkeep · Dew Post', loadComponent: () => import('../upkeep/node-log').then((m) => m.NodeLogPage) },
       {

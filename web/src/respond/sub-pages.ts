@@ -18,5 +18,6 @@ export class RespondPages {
     ['/respond/routes', 'Routes'],
     ['/respond/ways', 'Ways'],
     ['/respond/trip-tests', 'Trip tests'],
+    ['/respond/drills', 'Drills'],
   ] as const;
 }

@@ -1,9 +1,21 @@
 import type { Migration } from './migration';
 
-/** When the condition of a latched alert went: it stands until somebody resets it. */
+/** When the condition of a latched alert went: it stands until somebody resets it. What was drilled on stand-ins, and what came of it. */
 export const latched039: Migration = {
   name: '039-latched',
   sql: `
 alter table alert add column returned_at timestamptz;
+create table drill (
+  id serial primary key,
+  kind text not null,
+  by_whom text not null,
+  begun_at timestamptz not null,
+  ended_at timestamptz,
+  ended_why text,
+  passed boolean,
+  steps jsonb not null default '[]',
+  constraint drill_ends_whole check ((ended_at is null) = (ended_why is null) and (ended_at is null) = (passed is null))
+);
+create unique index drill_alone on drill ((true)) where ended_at is null;
 `,
 };
