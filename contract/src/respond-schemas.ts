@@ -125,7 +125,17 @@ export type Threshold = z.infer<typeof thresholdSchema>;
 
 export const alertSchema = z.object({
   id: z.number().int(),
-  kind: z.enum(['threshold', 'silent', 'sensor-lost', 'output-stuck', 'battery-low', 'no-read-back', 'no-effect']),
+  kind: z.enum([
+    'threshold',
+    'silent',
+    'sensor-lost',
+    'output-stuck',
+    'battery-low',
+    'no-read-back',
+    'no-effect',
+    'on-backup',
+    'access-point',
+  ]),
   threshold: z.number().int().nullable(),
   node: z.string(),
   point: z.number().int().nullable(),

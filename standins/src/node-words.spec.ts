@@ -30,7 +30,7 @@ describe('what it says of itself', () => {
       { points: [{ name: 'temperature' }], outputs } as unknown as NodeConfiguration,
       { firmware: 'dewnode 1.0.0', sha256: 'a'.repeat(64) },
       { hardwareId: 'dw-1', battery } as unknown as NodeParts,
-      { resetReason: 'power-up', rssiDbm: -60 },
+      { resetReason: 'power-up', rssiDbm: -60, network: null },
     );
   it('a box that switches something has a voice, another has none; only one on a battery tells volts', () => {
     expect(hello([{ point: 'fan' }])).toMatchObject({ says: ['sound', 'light'], points: ['temperature'], hardwareId: 'dw-1' });

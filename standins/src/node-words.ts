@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import {
   askSchema,
   saySchema,
@@ -54,18 +55,25 @@ export const helloOf = (
   configuration: NodeConfiguration,
   running: { firmware: string; sha256: string },
   parts: NodeParts,
-  start: { resetReason: string; rssiDbm: number },
+  { network, ...start }: { resetReason: string; rssiDbm: number; network: string | null },
 ): HelloMessage => ({
   firmware: running.firmware,
   firmwareSha256: running.sha256,
   hardwareId: parts.hardwareId,
   ...start,
+  ...(network !== null && { accessPoint: accessPointOf(network) }),
   address: '127.0.0.1',
   ...(parts.battery && { batteryVolts: round(parts.battery.volts()) }),
   // Boxes that switch something have a sounder and a lamp.
   ...(configuration.outputs.length > 0 && { says: ['sound', 'light'] as const satisfies HelloMessage['says'] }),
   points: configuration.points.map((point) => point.name),
 });
+
+/** The address of the access point of a network of the stand-ins: of the range that nobody was given (IEEE 802, locally administered). */
+function accessPointOf(network: string): string {
+  const digest = createHash('sha256').update(network).digest('hex').slice(0, 10);
+  return ['02', ...(digest.match(/../g) ?? [])].join(':');
+}
 
 /** Its level (about `level`, dBm) and its supply (V), for somebody who stands by it. */
 export const fitWord = (level: number, battery: Battery | null): FitMessage => ({

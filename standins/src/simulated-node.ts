@@ -219,7 +219,7 @@ export class SimulatedNode {
   private greet(client: MqttClient, resetReason: string, rssiDbm: number): void {
     client.publish(
       topicOf(this.node, 'hello'),
-      JSON.stringify(helloOf(this.configuration, this.updater.running, this.parts, { resetReason, rssiDbm })),
+      JSON.stringify(helloOf(this.configuration, this.updater.running, this.parts, { resetReason, rssiDbm, network: this.joining.joined })),
       { qos: 1 },
       (error) => {
         if (error) return;

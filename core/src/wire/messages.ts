@@ -86,6 +86,10 @@ export const helloSchema = z.object({
   rssiDbm: z.number().min(-130).max(20).optional(),
   address: z.string().max(64).optional(),
   batteryVolts: z.number().min(0).max(60).optional(),
+  /** The access point that it joined, by its address: what is lost with it is one loss. */
+  accessPoint: z.string().max(64).optional(),
+  /** It runs on the battery that carries it over a power cut. */
+  onBackup: z.boolean().optional(),
   /** How it can say something to whoever is near it; left out: it cannot. */
   says: z.array(z.enum(VOICES)).max(3).optional(),
   points: z.array(pointNameSchema).max(200),
@@ -103,6 +107,8 @@ const LAST_REVISION = 2 ** 31 - 1;
 export const haveSchema = z.object({
   revision: z.number().int().nonnegative().max(LAST_REVISION, `a revision is at most ${LAST_REVISION}`),
   update: updateReportSchema.optional(),
+  /** Said when it changes: it runs on the battery that carries it over a power cut, or on the mains again. */
+  onBackup: z.boolean().optional(),
 });
 export type HaveMessage = z.infer<typeof haveSchema>;
 

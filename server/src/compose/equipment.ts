@@ -63,6 +63,7 @@ export async function standNodes(base: Base, engine: Engine, httpPort: () => num
   events.on('retired', (node) => adoptedNodes.forget(node));
   events.on('hello', (node) => runs.contact(node));
   events.on('hello', (node) => batteries.heard(node));
+  events.on('supply', ({ node, onBackup }) => batteries.supplied(node, onBackup));
   events.on('readBack', ({ node, output, done }) => runs.readBack(node, output, done));
   events.on('keyRevoked', (node) => line.broker?.disconnect(node.name));
   return { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, care, runs, fits, rollouts };

@@ -40,6 +40,24 @@ export function silentAlert(key: string, node: NodeEntry, leaves: readonly strin
   };
 }
 
+/** Every node of one access point is silent. It stands at the first of them. */
+export function accessPointAlert(key: string, carrier: NodeEntry, name: string, nodes: readonly NodeEntry[], now: number): Effect {
+  const listed = nodes.slice(0, NAMED).map(({ title }) => title);
+  const more = nodes.length > NAMED ? ` and ${nodes.length - NAMED} more` : '';
+  return {
+    kind: 'open-alert',
+    alert: {
+      ...{ key, kind: 'access-point', node: carrier, point: null, threshold: null, severity: 'warning' },
+      title: `Access point gone: ${nodes.length} nodes are silent`,
+      text: `All that joined ${name} are unheard: ${listed.join(', ')}${more}. Their points are unknown and their outputs go off by themselves. Look at the access point and its supply.`,
+      trippedAt: now,
+      value: null,
+      earlier: false,
+    },
+  };
+}
+const NAMED = 12;
+
 export function stuckAlert(key: string, node: NodeEntry, output: PointEntry, now: number): Effect {
   return {
     kind: 'open-alert',

@@ -63,4 +63,36 @@ describe('silence', () => {
     other.heardAt = NOW + 302_000;
     expect(look(303)).toEqual(['other heard: close-alert']);
   });
+
+  describe('of an access point', () => {
+    const joined = (name: string, change: object = {}): NodeEntry => nodeOf(name, { hello: { accessPoint: '02:aa' }, ...change });
+    it('is one alert with its nodes, and over with the first that is heard; whoever stays silent has one of its own then', () => {
+      const [one, two, three] = [joined('one'), joined('two'), joined('three', { heardAt: NOW + 20_000 })];
+      const elsewhere = nodeOf('elsewhere', { hello: { accessPoint: '02:bb' } });
+      const { look, alerts } = house(one, two, three, elsewhere);
+      expect(look(181)).toEqual([
+        expect.stringMatching(/^one silent: All that joined 02:aa are unheard: one, two, three\. .*Look at the access point/),
+        'two silent: nothing',
+        // Alone at its own, it is a node that is silent.
+        expect.stringMatching(/^elsewhere silent: Heard last/),
+      ]);
+      expect(look(201)).toEqual(['three silent: nothing']);
+      expect([alerts.size, alerts.has(nodeKey('access-point', one, null))]).toEqual([2, true]);
+      two.heardAt = three.heardAt = NOW + 300_000;
+      expect(look(301)).toEqual([
+        'one silent: close-alert',
+        expect.stringMatching(/^one silent: Heard last/),
+        'two heard: nothing',
+        'three heard: nothing',
+      ]);
+      one.heardAt = NOW + 310_000;
+      expect(look(311)).toEqual(['one heard: close-alert']);
+    });
+    it('is none while one of its nodes keeps its link, or has reported in time', () => {
+      for (const there of [{ connected: true }, { heardAt: NOW + 150_000 }]) {
+        const { look } = house(joined('one'), joined('two', there));
+        expect(look(181)[0]).toMatch(/^one silent: Heard last/);
+      }
+    });
+  });
 });

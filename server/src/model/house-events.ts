@@ -17,6 +17,8 @@ export interface HouseEventKinds {
   delivered: HandsetMessage;
   /** A node has said hello, and it is stored. */
   hello: NodeEntry;
+  /** A node has said that it runs on its backup battery, or on the mains again. */
+  supply: { readonly node: NodeEntry; readonly onBackup: boolean };
   /** Settings lie in the outbox for nodes: to be sent at once. */
   settings: readonly OutboxItem[];
   /** A node's keys are worthless from now on. */

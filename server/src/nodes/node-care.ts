@@ -127,7 +127,7 @@ export class NodeCare {
       const closed: Effect = { kind: 'close-alert', key: thresholdKey(id), at, why };
       return output ? [closed, { kind: 'end-demand', output, source: 'threshold', threshold: id, at, why }] : [closed];
     });
-    for (const kind of ['silent', 'sensor-lost', 'output-stuck', 'battery-low', 'no-read-back'] as const)
+    for (const kind of ['silent', 'sensor-lost', 'output-stuck', 'battery-low', 'no-read-back', 'on-backup', 'access-point'] as const)
       for (const point of [null, ...points]) effects.push({ kind: 'close-alert', key: nodeKey(kind, node, point), at, why });
     await engine.release(
       node,

@@ -114,7 +114,7 @@ export class Nodes {
     this.tell(node);
   }
 
-  async have(node: NodeEntry, { revision, update }: HaveMessage): Promise<void> {
+  async have(node: NodeEntry, { revision, update, onBackup }: HaveMessage): Promise<void> {
     await this.parts.store.commitInTurn(laneOf(node), async (change) => {
       const now = Date.now();
       if (revision !== node.haveRevision)
@@ -129,6 +129,7 @@ export class Nodes {
       }
       tellNode(change, this.parts.hub, node);
     });
+    if (onBackup !== undefined) await this.parts.events.settle('supply', { node, onBackup });
   }
 
   log(node: NodeEntry, level: LogMessage['level'] | 'refused', text: string): Promise<void> {

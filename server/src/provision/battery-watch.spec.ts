@@ -5,7 +5,9 @@ import type { Engine } from '../engine/engine';
 import type { NodeEntry } from '../model/entries';
 import { BatteryWatch } from './battery-watch';
 
-jest.mock('../model/drafts', () => ({ draftOf: () => Promise.resolve({ supply: 'cells', board: 'board' }) }));
+let drawn: object | null = { supply: 'cells', board: 'board' };
+jest.mock('../model/drafts', () => ({ draftOf: () => Promise.resolve(drawn) }));
+beforeEach(() => (drawn = { supply: 'cells', board: 'board' }));
 
 /** A node on cells whose mark under load is 2.4 V, or on the mains with a board that takes 3 V. */
 function house(battery: boolean, state = 'proved') {
@@ -39,7 +41,11 @@ function house(battery: boolean, state = 'proved') {
     await watch.heard(node);
     return said.splice(0);
   };
-  return { says, key: nodeKey('battery-low', node, null) };
+  const supplied = async (onBackup: boolean): Promise<string[]> => {
+    await watch.supplied(node, onBackup);
+    return said.splice(0);
+  };
+  return { says, supplied, key: nodeKey('battery-low', node, null) };
 }
 
 describe('a battery', () => {
@@ -55,5 +61,14 @@ describe('a battery', () => {
     expect(await house(false).says(2.0)).toEqual([]);
     expect(await house(true).says()).toEqual([]);
     expect(await house(true, 'written').says(2.0)).toEqual([]);
+  });
+  it('that carries a node over a power cut is an alert while it does, once; of a node that is not proved, none', async () => {
+    // Adopted, or without a sheet: nobody knows how long.
+    drawn = null;
+    const { supplied } = house(false);
+    expect(await supplied(false)).toEqual([]);
+    expect(await supplied(true)).toEqual([expect.stringMatching(/^Its mains are gone, in .*how long that lasts/)]);
+    expect([await supplied(true), await supplied(false), await supplied(false)]).toEqual([[], ['on the mains again'], []]);
+    expect(await house(false, 'written').supplied(true)).toEqual([]);
   });
 });

@@ -5,6 +5,9 @@ export const latched039: Migration = {
   name: '039-latched',
   sql: `
 alter table alert add column returned_at timestamptz;
+alter table alert drop constraint alert_kind_check;
+alter table alert add constraint alert_kind_check check (kind in ('threshold', 'silent', 'sensor-lost', 'output-stuck', 'battery-low',
+  'no-read-back', 'no-effect', 'on-backup', 'access-point'));
 create table drill (
   id serial primary key,
   kind text not null,

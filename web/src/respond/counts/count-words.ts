@@ -39,6 +39,8 @@ const BUILT_IN: Readonly<Record<Exclude<AlertOrigin['kind'], 'threshold'>, strin
   'output-stuck': 'Its contact hangs: take the load’s supply away first.',
   'battery-low': 'Change its cells.',
   'no-read-back': 'Look at its read-back contact and its link.',
+  'on-backup': 'Look at the fuse and the supply of its mains.',
+  'access-point': 'Look at the access point: its place, its supply, its channel.',
   'no-effect': 'What it switches does not move what it should: look at the machine.',
 };
 
