@@ -3,7 +3,8 @@ import { meSchema, siteSchema } from './access';
 import { endpoint } from './endpoint';
 import { nodeSchema, pointSchema, roomSchema } from './plan-schemas';
 import { fitReplySchema, rolloutSchema, runSchema } from './provision-schemas';
-import { alertSchema, bandOrValueSchema, deliverySchema, relaySchema, thresholdSchema } from './respond-schemas';
+import { bandOrValueSchema } from './judged';
+import { alertSchema, deliverySchema, relaySchema, thresholdSchema } from './respond-schemas';
 import { tripTestSchema } from './trip-tests';
 import { dashboardSchema, latestSchema, qualitySchema } from './watch';
 

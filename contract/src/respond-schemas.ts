@@ -2,6 +2,7 @@ import { CONSEQUENCES, PLACEHOLDERS, SEVERITIES, unknownPlaceholders } from '@de
 import { handsetMessageSchema, nodeIdSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { rowId } from './endpoint';
+import { alsoSchema, judgedSchema } from './judged';
 
 export const severitySchema = z.enum(SEVERITIES);
 export type Severity = z.infer<typeof severitySchema>;
@@ -18,33 +19,6 @@ const ownWords = z
   });
 const dayMinute = z.number().int().min(0).max(1439);
 const delay = z.number().min(0).max(86_400);
-/** Over how long a rule may look back, s. */
-const lookBack = z.number().min(1, 'one second at least').max(604_800, 'a week at most');
-
-/** What of its point a rule judges; the setpoint is in the unit that this says. */
-const valueItself = z.object({ kind: z.literal('value') });
-/** Outside of a band: `setpoint` is its upper end. */
-const outsideBand = z.object({ kind: z.literal('band'), low: z.number() });
-/** What an onlooker sees the limits of. */
-export const bandOrValueSchema = z.discriminatedUnion('kind', [valueItself, outsideBand]);
-export const judgedSchema = z.discriminatedUnion('kind', [
-  valueItself,
-  outsideBand,
-  /** How much it changes within so long: `setpoint` in the unit of the point, negative for a fall. */
-  z.object({ kind: z.literal('rate'), overSeconds: lookBack }),
-  /** How often it comes to `level` from below within so long: `setpoint` is a count. */
-  z.object({ kind: z.literal('count'), level: z.number(), withinSeconds: lookBack }),
-  /** For how long nothing good was read: `setpoint` in s. */
-  z.object({ kind: z.literal('silence') }),
-  /** What it reads above another point of the same unit. */
-  z.object({ kind: z.literal('difference'), point: rowId }),
-]);
-export const alsoSchema = z.object({
-  join: z.enum(['and', 'or']),
-  point: rowId,
-  side: z.enum(['high', 'low']),
-  setpoint: z.number(),
-});
 
 export const thresholdRuleSchema = z.object({
   side: z.enum(['high', 'low']),
@@ -92,6 +66,11 @@ export const thresholdRuleSchema = z.object({
     .default(null),
   /** Not judged while this other rule stands in alarm; `null`: whatever else stands. */
   unless: rowId.nullable().default(null),
+  /** What goes on after its output, in order: so long after the trip, where it still stands; all go off together. Only where it switches on. */
+  then: z
+    .array(z.object({ output: rowId, afterSeconds: z.number().min(1, 'one second at least').max(86_400, 'a day at most') }))
+    .max(3, 'three at most')
+    .default([]),
   /** What of the point is judged; left out: its value. */
   judges: judgedSchema.default({ kind: 'value' }),
   /** A second condition, on another point: both must be met, or either. */
@@ -115,6 +94,7 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   judges: judgedSchema.default({ kind: 'value' }),
   also: alsoSchema.nullable().default(null),
   latching: z.boolean().default(false),
+  then: z.array(z.object({ output: z.number().int(), afterSeconds: z.number() })).default([]),
   /** As its point reports: contacts and states hold between two readings. */
   confirm: z.enum(['readings', 'hold']),
   phase: z.enum(['normal', 'pending-on', 'active', 'pending-off']),

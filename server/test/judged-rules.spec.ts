@@ -142,6 +142,64 @@ describe('what a rule may judge', () => {
   });
 });
 
+describe('several outputs in order', () => {
+  it('the next goes on after its wait, where the rule still stands; all go off together', async () => {
+    const ordered = await armed({
+      ...{ setpoint: 80, deadband: 5, output: points['humidifier'], consequences: ['control'] },
+      then: [{ output: others['humidifier'], afterSeconds: 2 }],
+    });
+    await read(60, 0.2, far);
+    await read(60);
+    await read(85);
+    await eventually(() => near.commands.at(-1)?.value === true, 'the first');
+    const begun = Date.now();
+    expect(far.commands.filter(({ value }) => value)).toEqual([]);
+    await eventually(() => far.commands.at(-1)?.value === true, 'the second');
+    expect(Date.now() - begun).toBeGreaterThan(1000);
+    await read(60);
+    await eventually(() => near.commands.at(-1)?.value === false && far.commands.at(-1)?.value === false, 'both off');
+    await ordered.retire();
+  });
+  it('what clears before its turn never has it', async () => {
+    const ordered = await armed({
+      ...{ setpoint: 80, deadband: 5, output: points['humidifier'], consequences: ['control'] },
+      then: [{ output: others['humidifier'], afterSeconds: 2 }],
+    });
+    const before = far.commands.filter(({ value }) => value).length;
+    await read(85);
+    await eventually(() => near.commands.at(-1)?.value === true, 'the first');
+    await read(60);
+    await eventually(() => near.commands.at(-1)?.value === false, 'off');
+    const demands = await house.database('demand').where({ threshold_id: ordered.id }).whereNull('ended_at');
+    expect([demands, far.commands.filter(({ value }) => value).length]).toEqual([[], before]);
+    await ordered.retire();
+  });
+  it.each([
+    [{ output: null, then: [{ output: 1, afterSeconds: 5 }], consequences: ['alert'] }, /choose the first/],
+    [{ act: 'off', then: [{ output: 1, afterSeconds: 5 }] }, /off goes at once/],
+  ])('%j has no order, and says so', async (body, why) => {
+    const { status, body: said } = await add({ output: points['humidifier'], ...body });
+    expect([status, said.detail]).toEqual([422, expect.stringMatching(why)]);
+  });
+  it('each comes once, and later than the one before it', async () => {
+    const [first, next] = [points['humidifier'], others['humidifier']];
+    const twice = await add({ output: first, then: [{ output: first, afterSeconds: 5 }] });
+    const back = await add({
+      output: first,
+      then: [
+        { output: next, afterSeconds: 9 },
+        { output: others['second'] ?? others['first-output'] ?? first, afterSeconds: 5 },
+      ],
+    });
+    const none = await add({ output: first, then: [{ output: points['humidity'], afterSeconds: 5 }] });
+    expect([twice.body.detail, back.status, none.body.detail]).toEqual([
+      expect.stringMatching(/comes twice/),
+      422,
+      expect.stringMatching(/is not an output/),
+    ]);
+  });
+});
+
 describe('a latched alert', () => {
   it('stands until somebody has seen and reset it, over a restart as well; what trips again waits to be seen again', async () => {
     const latched = await armed({ setpoint: 80, deadband: 5, latching: true, output: points['humidifier'] });

@@ -16,6 +16,13 @@ export function consequencesFault(consequences: readonly Consequence[], output: 
   return null;
 }
 
+/** What a rule switches, in order: its output at once, and what follows it, each so long after the trip, s. */
+export const switchedBy = (rule: {
+  readonly output: number | null;
+  readonly then?: readonly { readonly output: number; readonly afterSeconds: number }[];
+}): { output: number; afterSeconds: number }[] =>
+  rule.output === null ? [] : [{ output: rule.output, afterSeconds: 0 }, ...(rule.then ?? [])];
+
 /** Words of a notice for each edge; `null`: that edge is not told. Both `null`: both edges are told, in the usual words. */
 export interface NoticeWords {
   readonly trip: string | null;

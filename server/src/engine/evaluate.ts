@@ -4,6 +4,7 @@ import {
   isPlain,
   noticeOf,
   stepRule,
+  switchedBy,
   type Quality,
   type ReadingOf,
   type ThresholdEvent,
@@ -127,8 +128,9 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
   const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier, registry) : [];
   if (transition.kind === 'clear') {
     const why = transition.why === undefined ? 'cleared' : asleepWords(registry, threshold, transition.why);
-    const ended: Effect[] =
-      output && act === 'on' ? [{ kind: 'end-demand', output, source: 'threshold', threshold: threshold.id, at: transition.at, why }] : [];
+    const ended = inOrder(registry, threshold).map(({ output: switched }): Effect => ({
+      ...{ kind: 'end-demand', output: switched, source: 'threshold', threshold: threshold.id, at: transition.at, why },
+    }));
     // ANSI/ISA-18.2: a latched alert stands until it is reset. A test leaves nothing behind.
     const over: Effect =
       threshold.rule.latching && testing === null
@@ -166,7 +168,11 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
   if (!output || !consequences.includes('control') || earlier || !armed(output)) return [...opened, ...told];
   return [
     ...opened,
-    ...(act === 'off' ? switchedOff(output, threshold, transition) : [demandOf(output, threshold, transition, testing !== null)]),
+    ...(act === 'off'
+      ? switchedOff(output, threshold, transition)
+      : inOrder(registry, threshold)
+          .filter((each) => armed(each.output))
+          .map((each) => demandOf(each, threshold, transition, testing !== null))),
     ...told,
   ];
 }
@@ -177,13 +183,28 @@ function asleepWords(registry: Registry, { rule }: ThresholdEntry, why: 'hours' 
   return why === 'hours' || !other ? 'its hours are over' : `suppressed: ${titleOf(other)} stands`.slice(0, 200);
 }
 
-const demandOf = (output: PointEntry, threshold: ThresholdEntry, transition: Transition, test: boolean): Effect => ({
+/** What a rule switches on, in order. */
+function inOrder(registry: Registry, { rule }: ThresholdEntry): { output: PointEntry; afterMs: number }[] {
+  if (rule.act === 'off') return [];
+  return switchedBy(rule).flatMap(({ output, afterSeconds }) => {
+    const point = registry.points.get(output);
+    return point ? [{ output: point, afterMs: afterSeconds * 1000 }] : [];
+  });
+}
+
+const demandOf = (
+  { output, afterMs }: { output: PointEntry; afterMs: number },
+  threshold: ThresholdEntry,
+  transition: Transition,
+  test: boolean,
+): Effect => ({
   kind: 'start-demand',
   demand: {
     output,
     source: 'threshold',
     threshold: threshold.id,
-    startedAt: transition.at,
+    // What comes later in the order waits.
+    startedAt: transition.at + afterMs,
     endsAt: null,
     by: test ? testTitle(titleOf(threshold)) : titleOf(threshold),
     reason: textOf(threshold, transition.value),

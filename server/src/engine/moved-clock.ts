@@ -14,7 +14,11 @@ export function movedWithClock(state: EngineState, byMs: number): { draft: Draft
   for (const [id, demands] of state.demands)
     draft.demands.set(
       id,
-      demands.map((demand) => ({ ...demand, endsAt: demand.endsAt === null ? null : demand.endsAt + byMs })),
+      demands.map((demand) => ({
+        ...demand,
+        startedAt: demand.startedAt + byMs,
+        endsAt: demand.endsAt === null ? null : demand.endsAt + byMs,
+      })),
     );
   draft.flood = floodShifted(state.flood, byMs);
   const writes = new Writes();
@@ -27,8 +31,9 @@ export function movedWithClock(state: EngineState, byMs: number): { draft: Draft
   writes.keepStates(draft.changes());
   writes.beside({
     name: 'time_limits_moved',
-    sql: `update demand set ends_at = ends_at + ? * interval '1 millisecond' where ended_at is null`,
-    bindings: [byMs],
+    sql: `update demand set ends_at = ends_at + ? * interval '1 millisecond', started_at = started_at + ? * interval '1 millisecond'
+      where ended_at is null`,
+    bindings: [byMs, byMs],
   });
   writes.beside({
     name: 'clock_noted',

@@ -2,7 +2,7 @@ import type { PointEntry } from '../model/entries';
 import { markStatement } from '../record/marks';
 import { LEVELS } from '@dewpost/core/series';
 import type { Draft } from './draft';
-import type { Part } from './writes';
+import type { Part } from './parts';
 
 /** A node may say that an output has stood so for longer, ms: further back than intake takes readings nothing is recorded. */
 const OLDEST_MS = 30 * 86_400_000;

@@ -13,7 +13,7 @@ export interface OutputsKnown {
 /** An output's state with who asks for it and when it ends, at `now` (ms). */
 export function relayView(known: OutputsKnown, output: PointEntry, now: number): Relay {
   const relay = known.relays.get(output.id);
-  const demands = known.demands.get(output.id) ?? [];
+  const demands = (known.demands.get(output.id) ?? []).filter(({ startedAt }) => startedAt <= now);
   // A hand goes before a timetable, and both before rules: they have an end.
   const hand = demands.find(({ source }) => source === 'hand' || source === 'fit') ?? demands.find(({ source }) => source === 'timetable');
   const asked = hand ?? demands[0];

@@ -62,7 +62,8 @@ export function settleOutputs(registry: Registry, draft: Draft, now: number, lis
       }
       if (!armed) continue;
       const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
-      if (!threshold || !standsInAlarm(draft, threshold.id)) continue;
+      // What comes later in the order of its rule waits for its time.
+      if (!threshold || !standsInAlarm(draft, threshold.id) || demand.startedAt > now) continue;
       let lost = false;
       for (const sensor of judgedBy(threshold)) {
         const gone = !sensorIsFresh(draft, sensor, now);

@@ -1,4 +1,4 @@
-import { INITIAL_THRESHOLD_STATE } from '@dewpost/core/alarm';
+import { INITIAL_THRESHOLD_STATE, switchedBy } from '@dewpost/core/alarm';
 import type { NodeEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import type { Draft } from './draft';
@@ -21,9 +21,11 @@ export const standDownNode = (draft: Draft, node: NodeEntry, at: number, why: st
 export function standDownRules(draft: Draft, registry: Registry, ids: readonly number[], at: number, why: string): Effect[] {
   return ids.flatMap((id): Effect[] => {
     draft.setThreshold(id, INITIAL_THRESHOLD_STATE);
-    const { output: switched = null } = registry.thresholds.get(id)?.rule ?? {};
-    const output = switched === null ? undefined : registry.points.get(switched);
-    const closed: Effect = { kind: 'close-alert', key: thresholdKey(id), at, why };
-    return output ? [closed, { kind: 'end-demand', output, source: 'threshold', threshold: id, at, why }] : [closed];
+    const rule = registry.thresholds.get(id)?.rule;
+    const ended = (rule ? switchedBy(rule) : []).flatMap(({ output: switched }): Effect[] => {
+      const output = registry.points.get(switched);
+      return output ? [{ kind: 'end-demand', output, source: 'threshold', threshold: id, at, why }] : [];
+    });
+    return [{ kind: 'close-alert', key: thresholdKey(id), at, why }, ...ended];
   });
 }

@@ -4,7 +4,7 @@ import { DateTime } from 'luxon';
 import type { OutputTimetable, PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import type { Effect } from './effects';
-import type { Part } from './writes';
+import type { Part } from './parts';
 
 /** A run that is due and was not begun yet. */
 export interface DueRun {

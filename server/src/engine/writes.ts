@@ -3,14 +3,10 @@ import type { DoneMessage, DoMessage } from '@dewpost/core/wire';
 import type { OutboxItem } from '../outbox/items';
 import type { ThresholdEntry } from '../model/entries';
 import type { Statement } from '../database/prepared';
+import { after, at, rowsOf, type Part } from './parts';
 import type { Demand, NewAlert } from './effects';
 import type { Shelf } from './shelf';
 import type { ToldRow } from './told';
-
-/** A piece of a chain of CTEs: its name, and what it does. */
-export interface Part extends Statement {
-  name: string;
-}
 
 /** A notice to be. */
 export interface NewNotice {
@@ -26,18 +22,6 @@ interface Over {
   at: number;
   why: string;
 }
-
-/** Rows as JSON, given to one part of the chain: one parameter, whatever their number. */
-const rowsOf = (name: string, sql: (rows: string) => string, columns: string, rows: readonly object[]): Part[] =>
-  rows.length === 0 ? [] : [{ name, sql: sql(`json_to_recordset(cast(? as json)) as t(${columns})`), bindings: [JSON.stringify(rows)] }];
-
-const at = (column: string): string => `to_timestamp(${column} / 1000.0)`;
-
-/**
- * Only one alert of a threshold, and one demand of a source, stands at a time: the rows of these parts are written before those of a part
- * that ends with this. Without it a statement's parts run in any order.
- */
-const after = (parts: readonly Part[]): string => parts.map(({ name }) => ` where (select count(*) from ${name}) >= 0`).join('');
 
 /**
  * What a piece of the engine's work is to write, gathered while it is decided: alerts, demands, commands, messages, states. It becomes one

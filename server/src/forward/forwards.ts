@@ -1,6 +1,6 @@
 import type { Forward, NewForward } from '@dewpost/contract';
 import type { Database } from '../database/connect';
-import type { Part } from '../engine/writes';
+import type { Part } from '../engine/parts';
 import { uncalibrated } from '../model/views';
 import type { PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';

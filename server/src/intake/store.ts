@@ -1,5 +1,5 @@
 import type { Transaction } from '../database/connect';
-import type { Part } from '../engine/writes';
+import type { Part } from '../engine/parts';
 import { sqlState } from '../store/sql-state';
 import { PoisonError } from './poison';
 import { QUALITY_CODE, REASON_CODE, type Item, type Verdict } from './batch';

@@ -1,4 +1,4 @@
-import { engineRule, isPlain, othersOf, type Reports, type ThresholdRule } from '@dewpost/core/alarm';
+import { engineRule, isPlain, othersOf, switchedBy, type Reports, type ThresholdRule } from '@dewpost/core/alarm';
 import { isWithinHours } from '@dewpost/core/time';
 import { type OwnThreshold } from '@dewpost/core/wire';
 import type { Database } from '../database/connect';
@@ -99,7 +99,7 @@ export class Registry {
         // It may only switch on, and only by control: off at a trip is the house's to say.
         if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
         // It knows no hours of the day, and nothing of other rules.
-        if (rule.hours || rule.unless || !isPlain(rule)) return [];
+        if (rule.hours || rule.unless || !isPlain(rule) || (rule.then ?? []).length > 0) return [];
         const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
         const measures: OwnThreshold['measures'] = [point.body.physicalMin, point.body.physicalMax];
         return [
@@ -264,7 +264,7 @@ export class Registry {
 
   /** Thresholds whose trip switches this output. */
   thresholdsSwitching(outputId: number): ThresholdEntry[] {
-    return [...this.thresholds.values()].filter((threshold) => threshold.rule.output === outputId);
+    return [...this.thresholds.values()].filter(({ rule }) => switchedBy(rule).some(({ output }) => output === outputId));
   }
 }
 

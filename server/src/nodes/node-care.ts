@@ -1,4 +1,5 @@
 import type { Judging, Point } from '@dewpost/contract';
+import { switchedBy } from '@dewpost/core/alarm';
 import type { Database } from '../database/connect';
 import { nodeKey, thresholdKey, type Effect } from '../engine/effects';
 import type { Engine } from '../engine/engine';
@@ -123,9 +124,11 @@ export class NodeCare {
     const why = 'node retired';
     const at = engine.now();
     const effects: Effect[] = own.flatMap(({ id, rule }): Effect[] => {
-      const output = rule.output === null ? undefined : registry.points.get(rule.output);
-      const closed: Effect = { kind: 'close-alert', key: thresholdKey(id), at, why };
-      return output ? [closed, { kind: 'end-demand', output, source: 'threshold', threshold: id, at, why }] : [closed];
+      const ended = switchedBy(rule).flatMap(({ output: switched }): Effect[] => {
+        const output = registry.points.get(switched);
+        return output ? [{ kind: 'end-demand', output, source: 'threshold', threshold: id, at, why }] : [];
+      });
+      return [{ kind: 'close-alert', key: thresholdKey(id), at, why }, ...ended];
     });
     for (const kind of ['silent', 'sensor-lost', 'output-stuck', 'battery-low', 'no-read-back', 'on-backup', 'access-point'] as const)
       for (const point of [null, ...points]) effects.push({ kind: 'close-alert', key: nodeKey(kind, node, point), at, why });

@@ -146,6 +146,19 @@ export class Thresholds {
     }
   }
 
+  /** What follows an output is another one each, later each, and goes on as it does. */
+  private refuseOrder({ output, act, then }: ThresholdRuleBody, refuse: (path: string, message: string) => never): void {
+    if (then.length === 0) return;
+    if (output === null) refuse('then', 'Nothing can follow where no output is switched: choose the first.');
+    if (act === 'off') refuse('then', 'Only what switches on has an order: off goes at once.');
+    const outputs = [output, ...then.map((step) => step.output)];
+    if (new Set(outputs).size < outputs.length) refuse('then', 'Each output once: one of them comes twice.');
+    for (const [i, { output: next, afterSeconds }] of then.entries()) {
+      if (!this.parts.registry.points.get(next)?.body.output) refuse(`then.${i}.output`, `Point ${next} is not an output.`);
+      if (afterSeconds <= (then[i - 1]?.afterSeconds ?? 0)) refuse(`then.${i}.afterSeconds`, 'Each comes later than the one before it.');
+    }
+  }
+
   /** Adds the clear level; refuses a rule that could never trip or never clear on this point, with the figure. */
   private check(point: PointEntry, body: ThresholdRuleBody, own: number | null): ThresholdEntry['rule'] {
     const clearLevel = clearLevelOf(body.side, body.setpoint, body.deadband);
@@ -172,6 +185,7 @@ export class Thresholds {
     if (fault !== null) refuse('consequences', fault);
     if (body.expects !== null && !consequences.includes('control'))
       refuse('expects', 'Only a control is expected to move something: choose an output, or leave it out.');
+    this.refuseOrder(body, refuse);
     this.refuseUnless(point, body.unless, own, refuse);
     const unknown = body.route?.find((way) => !this.parts.ways().some(({ id }) => id === way));
     if (unknown !== undefined) refuse('route', `There is no way ${unknown}: see GET /api/v1/ways.`);

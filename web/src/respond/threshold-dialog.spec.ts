@@ -125,6 +125,7 @@ describe('the threshold dialog', () => {
       act: 'on',
       words: { trip: 'Air too damp: {value} {unit}', clear: null },
       route: null,
+      then: [],
       judges: { kind: 'value' },
       also: null,
       latching: false,

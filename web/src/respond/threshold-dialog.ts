@@ -32,6 +32,7 @@ import { ResponsePanel } from './response/response-panel';
 import { DrawnRule } from './rule/drawn-rule';
 import { JudgedDraft } from './rule/judged-draft';
 import { RuleAlso, RuleJudges } from './rule/rule-judges';
+import { RuleThen } from './rule/rule-then';
 import { RuleWhen, whenWords } from './rule/rule-when';
 import { WhatFollows } from './rule/what-follows';
 import { RULE_LABELS } from './rule/rule-words';
@@ -62,6 +63,7 @@ const bodySchema = respond.addThreshold.body.omit({
   judges: true,
   also: true,
   latching: true,
+  then: true,
 });
 
 @Component({
@@ -84,6 +86,7 @@ const bodySchema = respond.addThreshold.body.omit({
     ResponsePanel,
     RuleAlso,
     RuleJudges,
+    RuleThen,
     RuleWhen,
   ],
   templateUrl: './threshold-dialog.html',
@@ -181,6 +184,7 @@ export class ThresholdDialog {
         hours: whenWords(this.what.hours()),
         unless: this.what.unless(),
         ...this.judged.body(),
+        then: this.what.then(),
       },
       { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', '), hours: whenWords(theirs.hours) },
     );

@@ -94,7 +94,8 @@ export class Thresholds {
     const output = threshold.output === null ? undefined : this.points()[threshold.output];
     const what = threshold.consequences.filter((one) => one !== 'control').join(' and ');
     if (!output) return what;
-    const switched = `${output.label.toLowerCase()} ${threshold.act}, ${this.nameOf(output.node)}`;
+    const then = threshold.then.map(({ output: next }) => `, then ${this.points()[next]?.label.toLowerCase() ?? 'what is gone'}`).join('');
+    const switched = `${output.label.toLowerCase()} ${threshold.act}, ${this.nameOf(output.node)}${then}`;
     return what === '' ? `${switched}, silently` : `${switched}; ${what}`;
   }
   protected now(point: Point): string {

@@ -1,3 +1,4 @@
+import { switchedBy } from '@dewpost/core/alarm';
 import { stepPassed, type DrillStep } from '@dewpost/core/proof';
 import type { HandsetMessage } from '@dewpost/core/wire';
 import type { Engine } from '../../engine/engine';
@@ -78,7 +79,10 @@ export class Stage {
 
   rules(): ThresholdEntry[] {
     return [...this.parts.registry.thresholds.values()].filter(
-      ({ point, rule }) => this.isStandin(point.node) && this.parts.registry.armedAt(point) && this.outputIsSafe(rule.output),
+      ({ point, rule }) =>
+        this.isStandin(point.node) &&
+        this.parts.registry.armedAt(point) &&
+        switchedBy(rule).every(({ output }) => this.outputIsSafe(output)),
     );
   }
 
@@ -101,8 +105,8 @@ export class Stage {
     return this.nodes.includes(node);
   }
 
-  private outputIsSafe(output: number | null): boolean {
-    const point = output === null ? null : this.parts.registry.points.get(output);
+  private outputIsSafe(output: number): boolean {
+    const point = this.parts.registry.points.get(output);
     return !point || this.isStandin(point.node);
   }
 

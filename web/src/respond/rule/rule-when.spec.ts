@@ -62,7 +62,13 @@ describe('what follows from a trip', () => {
       ...{ expects: { by: 2, withinSeconds: 600 }, hours: WEEK, unless: 9 },
     });
     const { consequences, act, words, expects, hours, unless } = rule;
-    expect(new WhatFollows(rule).body(2)).toEqual({ consequences, act, words, expects, hours, unless });
+    // What goes off has no order.
+    expect(new WhatFollows(rule).body(2)).toEqual({ consequences, act, words, expects, hours, unless, then: [] });
+    const inOrder = aThreshold({ consequences: ['control'], output: 2, then: [{ output: 3, afterSeconds: 30 }] });
+    expect([new WhatFollows(inOrder).body(2)?.then, new WhatFollows(inOrder).body(null)]).toEqual([
+      [{ output: 3, afterSeconds: 30 }],
+      null,
+    ]);
   });
   it('of a rule without an output switches nothing and expects nothing; and nothing at all is no rule', () => {
     const what = new WhatFollows(aThreshold({ act: 'off', expects: { by: 2, withinSeconds: 600 } }));

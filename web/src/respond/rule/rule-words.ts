@@ -61,6 +61,7 @@ export const RULE_LABELS = {
   judges: 'what is judged',
   also: 'second condition',
   latching: 'latched',
+  then: 'then switches',
 } as const;
 
 /** Why the limits of a point do not rise with this rule among the others, in words; `null`: they do. */

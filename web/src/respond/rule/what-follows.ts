@@ -1,7 +1,7 @@
 import type { Threshold } from '@dewpost/contract';
 import { signal } from '@angular/core';
 
-type Follows = Pick<Threshold, 'consequences' | 'act' | 'words' | 'expects' | 'hours' | 'unless'>;
+type Follows = Pick<Threshold, 'consequences' | 'act' | 'words' | 'expects' | 'hours' | 'unless' | 'then'>;
 
 /** What follows from a trip, and when it is judged at all, as it is chosen beside the figures of a rule. */
 export class WhatFollows {
@@ -13,6 +13,8 @@ export class WhatFollows {
   readonly expectMinutes = signal<number | null>(null);
   readonly hours = signal<Threshold['hours']>(null);
   readonly unless = signal<number | null>(null);
+  /** What goes on after its output, in order. */
+  readonly then = signal<readonly Threshold['then'][number][]>([]);
   readonly wordsTrip = signal('');
   readonly wordsClear = signal('');
 
@@ -22,7 +24,8 @@ export class WhatFollows {
   }
 
   /** As this rule has it. */
-  take({ consequences, act, expects, words, hours, unless }: Threshold): void {
+  take({ consequences, act, expects, words, hours, unless, then }: Threshold): void {
+    this.then.set(then);
     this.alerts.set(consequences.includes('alert'));
     this.notices.set(consequences.includes('notice'));
     this.act.set(act);
@@ -64,6 +67,7 @@ export class WhatFollows {
       expects: output === null || by === null || minutes === null ? null : { by, withinSeconds: minutes * 60 },
       hours: this.hours(),
       unless: this.unless(),
+      then: output === null || this.act() === 'off' ? [] : [...this.then()],
     };
   }
 }
