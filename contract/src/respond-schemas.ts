@@ -191,6 +191,11 @@ export const relaySchema = z.object({
   offAt: z.number().nullable(),
   leaseUntil: z.number().nullable(),
   renewing: z.boolean(),
+  /** What it has done since it is counted; `null`: it has not been read back yet. */
+  wear: z
+    .object({ starts: z.number().int(), runMs: z.number(), since: z.number(), onSince: z.number().nullable() })
+    .nullable()
+    .default(null),
 });
 export type Relay = z.infer<typeof relaySchema>;
 

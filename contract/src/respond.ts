@@ -168,6 +168,15 @@ export const respond = {
     ]),
     reply: relaySchema,
   }),
+  allSafe: endpoint({
+    method: 'post',
+    path: '/api/v1/relays/safe',
+    door: 'account',
+    summary:
+      'Put every output to its safe state, at once: whatever asks for it is over, and a rule that stands switches nothing on until it trips anew',
+    body: z.object({ reason: z.string().trim().max(200) }),
+    reply: z.array(relaySchema),
+  }),
   lockRelay: endpoint({
     method: 'post',
     path: '/api/v1/relays/:id/lock',

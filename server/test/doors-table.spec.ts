@@ -76,6 +76,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/alerts/:id/life
     POST /api/v1/alerts/:id/acknowledge
     POST /api/v1/alerts/:id/reset
+    POST /api/v1/relays/safe
     POST /api/v1/alerts/:id/shelve
     POST /api/v1/alerts/acknowledge
     POST /api/v1/nodes/:id/blink

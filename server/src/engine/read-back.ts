@@ -1,3 +1,4 @@
+import { wearAfter } from '@dewpost/core/control';
 import type { DoneMessage } from '@dewpost/core/wire';
 import type { NodeEntry, PointEntry } from '../model/entries';
 import type { Draft } from './draft';
@@ -36,6 +37,7 @@ export function takeReadBack(
       result: done.result,
       reason: done.reason,
       heldUntil: done.waitMs === undefined ? null : now + done.waitMs,
+      wear: done.state === null ? (before?.wear ?? null) : wearAfter(before?.wear ?? null, done.state, since, now),
     });
     if (last && done.id === last.id) draft.commands.set(output.id, { ...last, answeredAt: last.answeredAt ?? now });
   }

@@ -44,6 +44,7 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
     endsAt: hand?.endsAt ?? null,
     offAt: relay?.state && ends.length > 0 ? Math.min(...ends) : null,
     leaseUntil: last?.on ? last.at + leaseMs : null,
+    wear: relay?.wear ?? null,
     renewing: Boolean(last?.on && now - last.at < leaseMs),
   };
 }

@@ -16,7 +16,7 @@ import type { Lockouts } from './lockouts';
 import { resetAlert } from './reset-alert';
 import type { Shelves } from './shelves';
 import type { TripTests } from './trip-tests';
-import { switchByHand } from './switching';
+import { allSafe, switchByHand } from './switching';
 import type { RoutePlans } from '../ways/route-plans';
 import type { Ways } from '../ways/ways';
 import { takeThresholdsCsv, thresholdsCsv } from './threshold-csv';
@@ -153,6 +153,7 @@ export function respondRoutes(parts: {
   bind(router, respond.relays, () =>
     [...registry.points.values()].filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   );
+  bind(router, respond.allSafe, ({ body, me }) => allSafe(parts, body.reason, me?.name ?? ''));
   bind(router, respond.switchRelay, ({ params, body, me }) => switchByHand(parts, params.id, body, me?.name ?? ''));
   bind(router, respond.lockRelay, ({ params, body, me }) => parts.lockouts.lock(params.id, body, me?.name ?? ''));
   bind(router, respond.unlockRelay, ({ params, me }) => parts.lockouts.unlock(params.id, me?.name ?? '', me?.role === 'maker'));

@@ -2,6 +2,7 @@ import type { Relay } from '@dewpost/contract';
 import type { Engine } from '../engine/engine';
 import type { Effect } from '../engine/effects';
 import { notFound, ProblemError } from '../problem/problem';
+import type { PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 
 /**
@@ -50,11 +51,26 @@ export async function switchByHand(
       demand: { output, source: 'hand', threshold: null, startedAt: now, endsAt: now + wish.seconds * 1000, by, reason: wish.reason },
     });
   } else {
-    for (const demand of engine.state.demands.get(output.id) ?? []) {
-      effects.push({ kind: 'end-demand', output, source: demand.source, threshold: demand.threshold, at: now, why: `off by hand: ${by}` });
-    }
-    effects.push({ kind: 'command', output, on: false, reason: 'hand', at: now });
+    effects.push(...offByHand(output, now, by));
   }
   await engine.apply(effects);
   return engine.relayView(output, Date.now());
+}
+
+/** Off, whoever asked for it. */
+const offByHand = (output: PointEntry, at: number, by: string): Effect[] => [
+  { kind: 'end-demands', output, at, why: `off by hand: ${by}` },
+  { kind: 'command', output, on: false, reason: 'hand', at },
+];
+
+/** Puts every output off by hand, in one change, whether its node can be reached or not: what cannot be told goes off by its own lease. */
+export async function allSafe(parts: { registry: Registry; engine: Engine }, reason: string, by: string): Promise<Relay[]> {
+  const { registry, engine } = parts;
+  const outputs = [...registry.points.values()].filter(
+    ({ body, node }) => body.output !== null && node.kind === 'node' && node.state === 'proved',
+  );
+  const now = engine.now();
+  const who = reason === '' ? by : `${by}, ${reason}`;
+  await engine.apply(outputs.flatMap((output) => offByHand(output, now, who)));
+  return outputs.map((output) => engine.relayView(output, engine.now()));
 }

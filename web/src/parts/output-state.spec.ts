@@ -37,6 +37,7 @@ const relay = (more: Partial<Relay>): Relay => ({
   offAt: null,
   leaseUntil: null,
   renewing: false,
+  wear: null,
   ...more,
 });
 

@@ -35,6 +35,7 @@ const relay = (change: Partial<Relay> = {}): Relay => ({
   offAt: null,
   leaseUntil: null,
   renewing: false,
+  wear: null,
   ...change,
 });
 const alert = (change: Partial<Alert> = {}): Alert => ({
@@ -66,6 +67,20 @@ const nodes = [aNode(), aNode({ id: 'cellar-relays', room: 'Cellar', fittedAt: n
 const points = [humidity, fan, dew, pump];
 
 describe('relays', () => {
+  it('says what an output has done since it is counted, and how long its contact lasts yet at this pace', async () => {
+    const wear = { starts: 300, runMs: 36_000_000, since: Date.now() - 10 * 86_400_000, onSince: null };
+    const rig = await Rig.open(Relays, { snapshot: { nodes, points, relays: [relay({ wear })] } });
+    expect(rig.text).toMatch(/300 starts and 10\.0 h since .*; at 30\.0 a day its contact lasts 9\.1 years yet/);
+  });
+  it('puts all outputs to their safe state at once, and says how many were told', async () => {
+    const rig = await Rig.open(Relays, {
+      snapshot: { nodes, points, relays: [relay()] },
+      answers: [[respond.allSafe, [relay(), relay()]]],
+    });
+    await rig.press('All outputs to safe state');
+    expect(rig.asked(respond.allSafe)).toEqual([{ body: { reason: '' } }]);
+    expect(document.body.textContent).toContain('2 outputs told to go off');
+  });
   const words = async (thresholds: Threshold[], change: { haveRevision?: number } = {}): Promise<string[]> => {
     const rig = await Rig.open(Relays, { snapshot: { nodes: [aNode(change), nodes[1]!], points, relays: [relay()], thresholds } });
     return rig.rows('.relay-words');

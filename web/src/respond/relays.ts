@@ -1,9 +1,13 @@
-import type { Point, Relay } from '@dewpost/contract';
-import { counted } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { respond, type Point, type Relay } from '@dewpost/contract';
+import { wearFigures } from '@dewpost/core/control';
+import { counted, formatNumber } from '@dewpost/core/quantity';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
+import { MatSnackBar } from '@angular/material/snack-bar';
 import { Store } from '@ngrx/store';
 import { TriangleAlert } from 'lucide';
+import { Api, messageOf } from '../data/api';
 import { allNodes, allPoints, allRelays, allThresholds, placeFeature } from '../data/reducers';
 import { actsAt, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
@@ -12,7 +16,7 @@ import { Icon } from '../parts/icon';
 import { OutputStrip } from '../parts/output-strip';
 import { outputWords } from '../parts/output-state';
 import { openSwitchDialog } from '../parts/switch-dialog';
-import { timeOfDay } from '../parts/times';
+import { dayAndTime, timeOfDay } from '../parts/times';
 import { followsAlone } from './alone';
 import { LockLine } from './lock-line';
 import { TimetableLine } from './timetable/timetable-line';
@@ -21,7 +25,7 @@ import { RespondPages } from './sub-pages';
 /** Every output: the state read back, who asks for it, what guards it. */
 @Component({
   selector: 'dp-relays',
-  imports: [Icon, LockLine, OutputStrip, RespondPages, TimetableLine],
+  imports: [Icon, LockLine, MatButton, OutputStrip, RespondPages, TimetableLine],
   templateUrl: './relays.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
@@ -30,6 +34,9 @@ export class Relays {
   private readonly store = inject(Store);
   private readonly dialogs = inject(MatDialog);
   private readonly clock = inject(Clock);
+  private readonly api = inject(Api);
+  private readonly notices = inject(MatSnackBar);
+  protected readonly busy = signal(false);
   protected readonly caution = TriangleAlert;
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly points = this.store.selectSignal(allPoints.selectAll);
@@ -63,6 +70,26 @@ export class Relays {
     return (node?.haveRevision ?? 0) >= (node?.revision ?? 0)
       ? 'its node’s own thresholds go on'
       : 'off, until its node confirms its thresholds';
+  }
+  /** What it has done since it is counted, and how long its contact lasts yet; empty: it was never read back. */
+  protected wear(point: Point): string {
+    const wear = this.relays()[point.id]?.wear;
+    if (!wear) return '';
+    const { starts, runHours, startsPerDay, yearsLeft } = wearFigures(wear, this.clock.now());
+    const left =
+      yearsLeft === null ? '' : `; at ${formatNumber(startsPerDay, 1)} a day its contact lasts ${formatNumber(yearsLeft, 1)} years yet`;
+    return `${counted(starts, 'start')} and ${formatNumber(runHours, 1)} h since ${dayAndTime(wear.since, this.zone())}${left}`;
+  }
+  /** Everything off: whoever asks for it. */
+  protected async allSafe(): Promise<void> {
+    this.busy.set(true);
+    try {
+      const relays = await this.api.call(respond.allSafe, { body: { reason: '' } });
+      this.notices.open(`${counted(relays.length, 'output')} told to go off`, 'Close', { duration: 6000 });
+    } catch (error) {
+      this.notices.open(messageOf(error), 'Close', { duration: 8000 });
+    }
+    this.busy.set(false);
   }
   protected switchable(point: Point): boolean {
     return actsAt(this.nodes()[point.node], point.name);
