@@ -11,6 +11,7 @@ const PAGES = [
   '/respond/notices',
   '/respond/ways',
   '/respond/trip-tests',
+  '/respond/drills',
   '/provision',
   '/plan',
   '/plan/sheet/climate-post',

@@ -27,6 +27,11 @@ import { RespondPages } from './sub-pages';
   selector: 'dp-relays',
   imports: [Icon, LockLine, MatButton, OutputStrip, RespondPages, TimetableLine],
   templateUrl: './relays.html',
+  styles: `
+    .wear {
+      display: block;
+    }
+  `,
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class Relays {

@@ -96,6 +96,7 @@ export class Shared implements OnDestroy {
           offAt: null,
           leaseUntil: null,
           renewing: true,
+          wear: null,
         }
       : null;
   }
