@@ -1,7 +1,6 @@
-import type { AlsoCondition, Judged } from './judged';
 import type { RuleHours } from './rule-hours';
 import { runsByTime } from './step-rule';
-import type { Confirm, ThresholdRule } from './threshold';
+import type { AlsoCondition, Confirm, Judged, ThresholdRule } from './threshold';
 
 /** How long a point may be quiet before what it said last is stale: three report intervals, ms. */
 export const freshForMs = (reportSeconds: number): number => 3 * reportSeconds * 1000;

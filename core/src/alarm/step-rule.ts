@@ -1,8 +1,9 @@
-import { machineRule, takeReading, takeTime, type Judged, type JudgedAt, type JudgedMemory, type ReadingOf } from './judged';
+import { machineRule, takeReading, takeTime, type JudgedAt, type JudgedMemory, type ReadingOf } from './judged';
 import {
   INITIAL_THRESHOLD_STATE,
   rejectionOf,
   stepThreshold,
+  type Judged,
   type ThresholdEvent,
   type ThresholdRule,
   type ThresholdState,

@@ -1,4 +1,3 @@
-import type { AlsoCondition, Judged } from './judged';
 import { isWithin, type RuleHours } from './rule-hours';
 
 /**
@@ -10,6 +9,32 @@ export type Quality = 'good' | 'suspect' | 'bad';
 
 /** How a delay is finished: by the first accepted reading past it, or by time alone while the last value holds. */
 export type Confirm = 'readings' | 'hold';
+
+/**
+ * What of a point a rule judges: its value, or what is made from its readings. Whatever it is, it is a number that goes through the same
+ * state machine, with the rule's setpoint, deadband and delays. Times in ms since 1970.
+ */
+export type Judged =
+  | { readonly kind: 'value' }
+  /** Outside of a band: the setpoint is its upper end, `low` its lower one, in the point's unit. */
+  | { readonly kind: 'band'; readonly low: number }
+  /** How much it has changed within so long, in the point's unit: the setpoint of a fall is negative. */
+  | { readonly kind: 'rate'; readonly overSeconds: number }
+  /** How often it came to `level` from below within so long; the setpoint is a count. */
+  | { readonly kind: 'count'; readonly level: number; readonly withinSeconds: number }
+  /** For how long nothing good was read; the setpoint is in s. */
+  | { readonly kind: 'silence' }
+  /** What it reads above another point (below: negative), in the point's unit. */
+  | { readonly kind: 'difference'; readonly point: number };
+
+/** A second condition, on another point: both must be met, or either. */
+export interface AlsoCondition {
+  readonly join: 'and' | 'or';
+  readonly side: 'high' | 'low';
+  readonly setpoint: number;
+  /** Longest silence of its point that what it said last survives, ms; `null`: any. */
+  readonly maxGapMs: number | null;
+}
 
 export interface ThresholdRule {
   /** `high` trips at or above the setpoint, `low` at or below it. */
