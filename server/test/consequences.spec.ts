@@ -173,7 +173,7 @@ describe('rules as a table', () => {
   it('come out, are edited, and go in again: only what changed is a new version, after a look beforehand', async () => {
     const lines = await table();
     expect(lines[0]).toBe(
-      'id,version,node,point,unit,side,setpoint,deadband,onDelaySeconds,offDelaySeconds,severity,consequences,act,output',
+      'id,version,node,point,unit,side,setpoint,deadband,onDelaySeconds,offDelaySeconds,severity,consequences,act,output,judges',
     );
     const at = lines.findIndex((line) => line.includes('usual-1,humidity') && line.includes(',45,'));
     const edited = lines.map((line, i) => (i === at ? line.replace(',45,', ',46.5,') : line)).join('\n');

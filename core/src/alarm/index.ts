@@ -5,6 +5,7 @@ export * from './engine-rule';
 export * from './flood';
 export * from './judged';
 export * from './ladder';
+export * from './made-up';
 export * from './rates';
 export * from './rehearsal';
 export * from './routes';

@@ -88,6 +88,16 @@ describe('silence', () => {
       one.heardAt = NOW + 310_000;
       expect(look(311)).toEqual(['one heard: close-alert']);
     });
+    it('is judged by those that would be heard by now: one that sleeps on says nothing either way', () => {
+      const asleep = joined('asleep', { reportSeconds: 21_600 });
+      const { look, alerts } = house(asleep, joined('one'), joined('two'));
+      expect(look(181)).toEqual([
+        expect.stringMatching(/^one silent: All that joined 02:aa are unheard: one, two\./),
+        'two silent: nothing',
+      ]);
+      // It stands at the first of all, whoever is missed later.
+      expect([alerts.has(nodeKey('access-point', asleep, null)), look(30_000)]).toEqual([true, []]);
+    });
     it('is none while one of its nodes keeps its link, or has reported in time', () => {
       for (const there of [{ connected: true }, { heardAt: NOW + 150_000 }]) {
         const { look } = house(joined('one'), joined('two', there));

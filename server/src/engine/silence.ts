@@ -40,21 +40,18 @@ export function silencesOf(registry: Registry, alerts: ReadonlyMap<string, unkno
     return [{ node, silent, effect: isOpen ? { kind: 'close-alert', key, at: now, why: 'heard again' } : null }];
   });
   // What is back closes with whoever carries it.
-  const rest = [...effects].flatMap(
-    ([
-      {
-        nodes: [carrier],
-      },
-      effect,
-    ]) => (carrier && effect.kind === 'close-alert' ? [{ node: carrier, silent: isSilent(carrier), effect }] : []),
-  );
+  const rest = [...effects].flatMap(([{ nodes }, effect]) => {
+    const [carrier] = nodes;
+    return carrier && effect.kind === 'close-alert' ? [{ node: carrier, silent: isSilent(carrier), effect }] : [];
+  });
   return [...rest, ...found];
 }
 
-/** An access point with the nodes that joined it, two at least; `gone`: not one of them is heard. */
+/** An access point with the nodes that joined it; `gone`: not one of those that would be heard by now is, and they are two at least. */
 interface AccessPoint {
   readonly name: string;
   readonly nodes: readonly NodeEntry[];
+  readonly missed: readonly NodeEntry[];
   readonly gone: boolean;
 }
 
@@ -64,10 +61,17 @@ function accessPointsOf(registry: Registry, isMissed: (node: NodeEntry) => boole
     const name = node.hello?.accessPoint;
     if (name !== undefined && node.gateway === null) byName.set(name, [...(byName.get(name) ?? []), node]);
   }
-  return [...byName]
-    .filter(([, nodes]) => nodes.length > 1)
-    .map(([name, nodes]) => ({ name, nodes: nodes.sort((a, b) => a.id - b.id), gone: nodes.every(isMissed) }));
+  return [...byName].map(([name, joined]) => {
+    const nodes = joined.sort((a, b) => a.id - b.id);
+    const missed = nodes.filter(isMissed);
+    // One that sleeps, and is not due yet, says nothing either way.
+    const heard = nodes.some((node) => !missed.includes(node) && (node.connected || node.reportSeconds < SLEEPS_SECONDS));
+    return { name, nodes, missed, gone: missed.length > 1 && !heard };
+  });
 }
+
+/** From this interval on a node may sleep between its reports, and keeps no link. */
+const SLEEPS_SECONDS = 300;
 
 /** Without a link, and a report is overdue: nothing says that it is there. */
 const missedOne = (node: NodeEntry, now: number, listeningSince: number): boolean =>
@@ -79,7 +83,7 @@ function accessPointEffects(points: readonly AccessPoint[], alerts: ReadonlyMap<
     const [carrier] = point.nodes;
     if (!carrier) continue;
     const key = nodeKey('access-point', carrier, null);
-    if (point.gone && !alerts.has(key)) effects.set(point, accessPointAlert(key, carrier, point.name, point.nodes, now));
+    if (point.gone && !alerts.has(key)) effects.set(point, accessPointAlert(key, carrier, point.name, point.missed, now));
     if (!point.gone && alerts.has(key)) effects.set(point, { kind: 'close-alert', key, at: now, why: 'its nodes are heard again' });
   }
   return effects;

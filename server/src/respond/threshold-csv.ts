@@ -12,7 +12,7 @@ type Change = z.output<typeof csvChangeSchema>;
 /** Columns of the table; those that say which rule it is, or whose, are read and never changed. */
 const COLUMNS = [
   ...['id', 'version', 'node', 'point', 'unit', 'side', 'setpoint', 'deadband', 'onDelaySeconds', 'offDelaySeconds', 'severity'],
-  ...['consequences', 'act', 'output'],
+  ...['consequences', 'act', 'output', 'judges'],
 ] as const;
 const MOST_ROWS = 5000;
 
@@ -28,6 +28,8 @@ const rowOf = (registry: Registry, { id, version, point, rule }: ThresholdEntry)
   ...[String(id), String(version), point.node.name, point.name, point.body.unit, rule.side, String(rule.setpoint), String(rule.deadband)],
   ...[String(rule.onDelaySeconds), String(rule.offDelaySeconds), rule.severity, rule.consequences.join(' '), rule.act],
   outputName(registry, rule.output),
+  // In what the setpoint stands: read, and never changed.
+  rule.judges?.kind ?? 'value',
 ];
 
 /** Rules in force as CSV (RFC 4180), a row each. */

@@ -158,3 +158,18 @@ it('shows when it would have stood in alarm, as drawn and as in force', async ()
     ['in force', 1],
   ]);
 });
+
+it('is tried on what somebody makes up: nothing is suggested from that, and its own record comes back', async () => {
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)), { base: 20 });
+  expect(rig.text).toContain('Use on-delay');
+  await rig.fill('.over mat-select', 'a step');
+  // Until somebody says to which value, it is the record still.
+  expect(rig.text).toContain('On its own record');
+  await rig.fill('#t-made-to', '35');
+  await rig.settle();
+  expect(rig.text).toContain('On what is made up');
+  expect([cells(rig)[1]?.[1], rig.text.includes('Use on-delay'), rig.text.includes('961 readings over 8 h')]).toEqual(['1', false, true]);
+  await rig.fill('.over mat-select', 'its own record');
+  await rig.settle();
+  expect(rig.text).toContain('Use on-delay');
+});

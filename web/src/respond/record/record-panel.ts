@@ -1,13 +1,17 @@
 import type { Point, Severity } from '@dewpost/contract';
 import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { clearLevelOf, limitsOf, usualGapMs, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
+import { clearLevelOf, limitsOf, madeUp, usualGapMs, type Shape, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
+import { MatFormFieldModule } from '@angular/material/form-field';
+import { MatInput } from '@angular/material/input';
+import { MatSelectModule } from '@angular/material/select';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { selectTimezone } from '../../data/selectors';
 import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
+import { typedNumber } from '../../parts/typed-number';
 import { dayAndTime } from '../../parts/times';
 import { Trace, type TraceScale, type TraceSource } from '../../parts/trace';
 import type { TraceBand } from '../../parts/trace-shapes';
@@ -28,11 +32,31 @@ const SPANS = [
   { hours: 336, words: '14 d' },
 ] as const;
 const HOUR_MS = 3_600_000;
+/** How long what is made up goes on, and how often it is read. */
+const [MADE_UP_MS, MADE_UP_EVERY_MS] = [8 * HOUR_MS, 30_000];
+const MADE_UP: readonly { readonly shape: Shape; readonly words: string }[] = [
+  { shape: 'step', words: 'a step' },
+  { shape: 'ramp', words: 'a ramp' },
+  { shape: 'spike', words: 'a spike' },
+  { shape: 'noise', words: 'noise' },
+  { shape: 'silence', words: 'a silence' },
+];
 
 /** A rule that is being drawn, over what its point recorded: where it would have tripped, against the rule in force, and what the record suggests. */
 @Component({
   selector: 'dp-record-panel',
-  imports: [LimitHandle, MatButton, MatButtonToggle, MatButtonToggleGroup, PlainTable, RecordLanes, Trace],
+  imports: [
+    LimitHandle,
+    MatButton,
+    MatButtonToggle,
+    MatButtonToggleGroup,
+    MatFormFieldModule,
+    MatInput,
+    MatSelectModule,
+    PlainTable,
+    RecordLanes,
+    Trace,
+  ],
   providers: [Rehearser],
   templateUrl: './record-panel.html',
   styleUrl: './record-panel.scss',
@@ -47,6 +71,8 @@ export class RecordPanel {
   /** What of the point is judged: only a value, or a band of it, is drawn as lines. */
   readonly judged = input<JudgedKind>('value');
   readonly others = input<{ readonly beside: Point | null; readonly also: Point | null }>({ beside: null, also: null });
+  /** What it reads now: where what is made up begins. */
+  readonly base = input<number | null>(null);
   readonly use = output<Suggestion>();
 
   private readonly api = inject(Api);
@@ -56,15 +82,27 @@ export class RecordPanel {
   protected readonly hours = signal<number>(336);
   protected readonly answer = signal<RehearsalAnswer | null>(null);
 
-  private readonly asked = computed(() => ({ point: this.point(), hours: this.hours(), ...this.others() }), {
-    equal: (a, b) => a.point.id === b.point.id && a.hours === b.hours && a.beside?.id === b.beside?.id && a.also?.id === b.also?.id,
+  /** A course that somebody has made up, to this value; `null`: its own record. */
+  protected readonly shape = signal<Shape | null>(null);
+  protected readonly to = signal<number | null>(null);
+  protected readonly shapes = MADE_UP;
+  protected readonly numberOf = typedNumber;
+  protected readonly made = computed(() => {
+    const [shape, to] = [this.shape(), this.to()];
+    return shape === null || to === null ? null : { shape, to };
+  });
+
+  private readonly asked = computed(() => ({ point: this.point(), hours: this.hours(), made: this.made(), ...this.others() }), {
+    equal: (a, b) =>
+      a.point.id === b.point.id && a.hours === b.hours && a.made === b.made && a.beside?.id === b.beside?.id && a.also?.id === b.also?.id,
   });
   protected readonly record = resource({
     params: () => this.asked(),
-    loader: async ({ params: { point, hours, beside, also } }) => {
+    loader: async ({ params: { point, hours, made, beside, also } }) => {
       const until = Date.now();
       const load = (of: Point): Promise<LoadedRecord> => loadRecord(this.api, of, until - hours * HOUR_MS, until);
-      const [record, ...others] = await Promise.all([load(point), beside && load(beside), also && load(also)]);
+      const own = made ? Promise.resolve(this.madeUpOf(made, until)) : load(point);
+      const [record, ...others] = await Promise.all([own, beside && load(beside), also && load(also)]);
       const { samples, from } = record;
       const [ofBeside, ofAlso] = others.map((other) => other?.samples ?? null);
       await this.rehearser.load({
@@ -146,6 +184,12 @@ export class RecordPanel {
     // It clears on its own side of the setpoint: dragged across it, there is no deadband.
     const deadband = Math.max(0, draft.side === 'high' ? draft.setpoint - clear : clear - draft.setpoint);
     this.use.emit({ field: 'deadband', value: Number(deadband.toFixed(this.point().decimals)) });
+  }
+
+  private madeUpOf({ shape, to }: { shape: Shape; to: number }, until: number): LoadedRecord {
+    const [base, from] = [this.base() ?? to, until - MADE_UP_MS];
+    const samples = madeUp({ shape, base, to, from, until, everyMs: MADE_UP_EVERY_MS });
+    return { samples, rows: samples.map(({ at, value }): [number, number, number] => [at, value, 0]), from, until };
   }
 
   protected again(): void {
