@@ -200,6 +200,32 @@ describe('several outputs in order', () => {
   });
 });
 
+describe('a rule that needs another point', () => {
+  it('is stood down while somebody works at that point, and keeps its node from being retired', async () => {
+    const both = await armed({
+      ...{ setpoint: 80, deadband: 5, output: points['humidifier'], consequences: ['alert', 'control'] },
+      also: { join: 'and', point: others['humidity'], side: 'low', setpoint: 50 },
+    });
+    await read(45, 0.2, far);
+    await read(85);
+    await both.opened();
+    await eventually(() => near.commands.at(-1)?.value === true, 'on');
+    await house.maker.post('/api/v1/points/loft-2/humidity/hold', { minutes: 10 });
+    expect((await both.cleared()).clearedWhy).toBe('held: somebody works at it');
+    await eventually(() => near.commands.at(-1)?.value === false, 'off');
+    // What the held point said is nothing to go by.
+    await read(45, 0.2, far);
+    await read(86);
+    expect(await both.alerts()).toHaveLength(1);
+    await house.maker.call('DELETE', '/api/v1/points/loft-2/humidity/hold');
+    await read(60);
+
+    const retired = await house.maker.post('/api/v1/nodes/loft-2/retire', {});
+    expect([retired.status, retired.body.detail]).toEqual([409, expect.stringMatching(/needs its Humidity: change that first/)]);
+    await both.retire();
+  });
+});
+
 describe('a latched alert', () => {
   it('stands until somebody has seen and reset it, over a restart as well; what trips again waits to be seen again', async () => {
     const latched = await armed({ setpoint: 80, deadband: 5, latching: true, output: points['humidifier'] });

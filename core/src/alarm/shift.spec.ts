@@ -1,4 +1,4 @@
-import { INITIAL_THRESHOLD_STATE, shiftThreshold, stepThreshold, type ThresholdRule, type ThresholdState } from '.';
+import { INITIAL_THRESHOLD_STATE, shiftThreshold, stepRule, stepThreshold, type ThresholdRule, type ThresholdState } from '.';
 
 const RULE: ThresholdRule = {
   side: 'high',
@@ -27,4 +27,18 @@ it.each([3_600_000, -600_000])('a clock set by %s ms trips nothing that was not 
 
 it('times that are not known stay unknown', () => {
   expect(shiftThreshold(INITIAL_THRESHOLD_STATE, 5000)).toEqual(INITIAL_THRESHOLD_STATE);
+});
+
+it('what a rule remembers of the past moves with the clock: a silence trips in its time, a count goes down in its', () => {
+  const silent = { ...RULE, setpoint: 600, deadband: 0, onDelayMs: 0, judges: { kind: 'silence' } as const };
+  const t = 10_000_000;
+  const heard = stepRule(silent, INITIAL_THRESHOLD_STATE, { kind: 'reading', at: t, value: 1, quality: 'good' }).state;
+  const moved = shiftThreshold(heard, 3_600_000);
+  expect(stepRule(silent, moved, { kind: 'tick', at: t + 3_600_000 + 599_000 }).transitions).toEqual([]);
+  expect(stepRule(silent, moved, { kind: 'tick', at: t + 3_600_000 + 600_000 }).transitions).toHaveLength(1);
+  const memory = { own: [1, 2], beside: [3, 4], also: [5, 6], samples: [[7, 8]], times: [9], met: true, shown: 2 } as const;
+  expect(shiftThreshold({ ...INITIAL_THRESHOLD_STATE, memory }, 10)).toEqual({
+    ...INITIAL_THRESHOLD_STATE,
+    memory: { own: [11, 2], beside: [13, 4], also: [15, 6], samples: [[17, 8]], times: [19], met: true, shown: 2 },
+  });
 });

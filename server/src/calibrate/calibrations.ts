@@ -238,7 +238,7 @@ export class Calibrations {
 
   /** Rules in percent say nothing of counts: they go before the last calibration does, and none falls silent by the way. */
   private refuseBareRules(point: PointEntry, versions: readonly CalibrationInForce[]): void {
-    const rules = this.parts.registry.thresholdsByPoint.get(point.id) ?? [];
+    const rules = this.parts.registry.thresholdsWith(point.id);
     if (rules.length === 0 || !isUncalibrated(point.body.raw, versions)) return;
     const text = `Without it ${point.body.label} is told in ${point.body.raw?.unit ?? 'raw values'}, and ${rules.length === 1 ? 'its rule would' : `its ${rules.length} rules would`} be judged no longer. Keep another calibration first, or stand them down.`;
     throw new ProblemError(409, 'Rules hang on it', text);

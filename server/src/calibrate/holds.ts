@@ -66,7 +66,7 @@ export class Holds {
 
   private async change(point: PointEntry, until: number | null, words: string): Promise<void> {
     const { engine, registry, nodes, hub } = this.parts;
-    const rules = registry.restingOn(point).flatMap(({ id }) => registry.thresholdsByPoint.get(id) ?? []);
+    const rules = [...new Set(registry.restingOn(point).flatMap(({ id }) => registry.thresholdsWith(id)))];
     await engine.changeThresholds(
       rules.map(({ id }) => id),
       until === null ? 'its rules go on' : 'held: somebody works at it',

@@ -129,7 +129,7 @@ export class ComputedPoints {
   async remove(id: number, by: string): Promise<void> {
     const { store, registry, hub, deriver } = this.parts;
     const { point } = this.entryOf(id);
-    const rules = registry.thresholdsByPoint.get(id) ?? [];
+    const rules = registry.thresholdsWith(id);
     if (rules.length > 0)
       throw new ProblemError(
         409,

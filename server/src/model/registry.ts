@@ -212,13 +212,14 @@ export class Registry {
 
   /** A point is told more often or less from now on: its rules, and those of what is computed from it, wait as long. */
   retime(point: PointEntry): void {
-    const rules = new Set(
-      this.restingOn(point).flatMap(({ id }) => [
-        ...(this.thresholdsByPoint.get(id) ?? []),
-        ...(this.thresholdsBeside.get(id) ?? []).map(({ threshold }) => threshold),
-      ]),
-    );
+    const rules = new Set(this.restingOn(point).flatMap(({ id }) => this.thresholdsWith(id)));
     for (const { id, point: above, version, rule } of rules) this.putThreshold(id, above.id, version, rule);
+  }
+
+  /** Rules that need a point: its own, and those of others that are held against it or have their second condition there. */
+  thresholdsWith(pointId: number): ThresholdEntry[] {
+    const beside = (this.thresholdsBeside.get(pointId) ?? []).map(({ threshold }) => threshold);
+    return [...(this.thresholdsByPoint.get(pointId) ?? []), ...beside];
   }
 
   /** Takes a node out, with its points and thresholds: it is retired. */

@@ -184,6 +184,15 @@ export class NodeCare {
         'Still switched',
         `A threshold on ${switching.threshold.point.body.label} of ${switching.threshold.point.node.title} switches its ${switching.point.body.label}: change that first, so that nobody relies on what is gone.`,
       );
+    const needed = points
+      .flatMap((point) => registry.thresholdsWith(point.id).map((threshold) => ({ point, threshold })))
+      .find(({ threshold }) => threshold.point.node !== node);
+    if (needed)
+      throw new ProblemError(
+        409,
+        'Still judged by',
+        `A rule on ${needed.threshold.point.body.label} of ${needed.threshold.point.node.title} needs its ${needed.point.body.label}: change that first, or it is judged no longer.`,
+      );
     const leaf = [...registry.nodes.values()].find((other) => other.gateway === node.name);
     if (leaf) throw new ProblemError(409, 'A gateway', `${leaf.title} reaches the site through it: give it another gateway first.`);
     if (node.offeredFirmware !== null)
