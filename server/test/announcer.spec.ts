@@ -15,6 +15,7 @@ beforeAll(async () => {
   await house.maker.call('PUT', '/api/v1/nodes/interval', { nodes: ['floor-1', 'mute-1'], reportSeconds: 60 });
   node.client.on('message', (_topic, payload) => {
     const order = JSON.parse(payload.toString()) as Body;
+    if (order.hush !== undefined) hushed.push(order.hush);
     if (order.say === undefined) return;
     heard.push(order);
     if (answer !== null) send('done', { id: order.id, ...answer });
@@ -27,6 +28,7 @@ afterAll(async () => {
 });
 
 const heard: Body[] = [];
+const hushed: string[] = [];
 let answer: { said: boolean; why?: string } | null = { said: true };
 const send = (channel: 'done' | 'hello', body: object): void =>
   void node.client.publish(topicOf('floor-1', channel), JSON.stringify(body), { qos: 1 });
@@ -71,6 +73,17 @@ describe('a node that speaks', () => {
     expect(critical.say.length).toBeLessThanOrEqual(200);
     const state = async () => (await house.maker.get('/api/v1/ways')).body.find(({ id }: Body) => id === way);
     await eventually(async () => (await state()).provedAt !== null, 'it to be proved');
+  });
+
+  it('is hushed once somebody has acknowledged it: what it says of that alert, and of no other', async () => {
+    const alerts: Body[] = (await house.maker.get('/api/v1/alerts')).body;
+    const warning = alerts.find(({ severity, clearedAt }) => severity === 'warning' && clearedAt === null);
+    const said = heard.find(({ severity }) => severity === 'warning')!;
+    await house.keeper.post(`/api/v1/alerts/${warning.id}/acknowledge`, {});
+    await eventually(() => hushed.length === 1, 'the hush');
+    // Once more changes nothing.
+    await house.keeper.post(`/api/v1/alerts/${warning.id}/acknowledge`, {});
+    expect(hushed).toEqual([said.id]);
   });
 
   it('a test says why it could not: it refused, it is not connected; an answer to something else proves nothing', async () => {

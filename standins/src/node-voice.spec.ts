@@ -26,6 +26,16 @@ describe('a stand-in’s voice', () => {
     expect(heard).toEqual(['Pit too wet', 'Loft too warm']);
   });
 
+  it('is hushed by whoever has heard it; what it says since goes on', () => {
+    const voice = new NodeVoice(() => undefined);
+    voice.say(ORDER, true);
+    voice.say({ ...ORDER, id: 'order-00002', say: 'Loft too warm' }, true);
+    voice.hushOf(ORDER.id);
+    expect(voice.saying).toBe('Loft too warm');
+    voice.hushOf('order-00002');
+    expect(voice.saying).toBeNull();
+  });
+
   it('is silent while an image is written, and says so; without power it says nothing', () => {
     const heard: string[] = [];
     const voice = new NodeVoice((text) => heard.push(text));

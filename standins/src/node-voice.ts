@@ -5,6 +5,7 @@ export class NodeVoice {
   /** What it is saying; `null`: nothing. */
   saying: string | null = null;
   private timer: NodeJS.Timeout | null = null;
+  private orderId: string | null = null;
 
   constructor(private readonly heard: (text: string) => void) {}
 
@@ -14,13 +15,20 @@ export class NodeVoice {
     this.hush();
     this.heard(say);
     this.saying = say;
+    this.orderId = id;
     this.timer = setTimeout(() => this.hush(), seconds * 1000);
     return { id, said: true, why: '' };
+  }
+
+  /** Somebody has heard what it says by this order; what it says since goes on. */
+  hushOf(id: string): void {
+    if (this.orderId === id) this.hush();
   }
 
   hush(): void {
     if (this.timer) clearTimeout(this.timer);
     this.timer = null;
     this.saying = null;
+    this.orderId = null;
   }
 }

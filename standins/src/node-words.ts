@@ -1,7 +1,9 @@
 import { createHash } from 'node:crypto';
 import {
   askSchema,
+  hushSchema,
   saySchema,
+  type HushMessage,
   type SayMessage,
   doSchema,
   setSchema,
@@ -25,6 +27,7 @@ const SAG_VOLTS = 0.12;
 export type Order =
   | { readonly kind: 'ask'; readonly message: AskMessage }
   | { readonly kind: 'say'; readonly message: SayMessage }
+  | { readonly kind: 'hush'; readonly message: HushMessage }
   | { readonly kind: 'do'; readonly message: DoMessage }
   | { readonly kind: 'set'; readonly message: SetMessage }
   | { readonly kind: 'nonsense' };
@@ -46,6 +49,8 @@ export function orderOf(node: string, topic: string, text: string): Order | null
   if (asked.success) return { kind: 'ask', message: asked.data };
   const toSay = saySchema.safeParse(body);
   if (toSay.success) return { kind: 'say', message: toSay.data };
+  const heard = hushSchema.safeParse(body);
+  if (heard.success) return { kind: 'hush', message: heard.data };
   const command = doSchema.safeParse(body);
   return command.success ? { kind: 'do', message: command.data } : null;
 }

@@ -250,6 +250,7 @@ export class SimulatedNode {
     if (order?.kind === 'nonsense') this.publish('log', { level: 'warning', text: `a message on ${topic} was not JSON` });
     if (order?.kind === 'ask') this.asked(order.message);
     if (order?.kind === 'say') this.publish('done', this.voice.say(order.message, !this.outputs.updating));
+    if (order?.kind === 'hush') this.voice.hushOf(order.message.hush);
     if (order?.kind === 'do') this.outputs.obey(order.message);
     if (order?.kind === 'set') this.configure(order.message);
   }

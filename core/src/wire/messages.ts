@@ -42,6 +42,10 @@ export const saySchema = z.object({
 });
 export type SayMessage = z.infer<typeof saySchema>;
 
+/** `do` as well: what it says by this id is no longer to be said; somebody has heard it. */
+export const hushSchema = z.object({ hush: z.string().min(8).max(64) });
+export type HushMessage = z.infer<typeof hushSchema>;
+
 /** `done` as well: what was to be said is being said, or why not. */
 export const saidSchema = z.object({ id: z.string().min(8).max(64), said: z.boolean(), why: z.string().max(80).default('') });
 export type SaidMessage = z.infer<typeof saidSchema>;

@@ -19,6 +19,8 @@ export interface HouseEventKinds {
   hello: NodeEntry;
   /** A node has said that it runs on its backup battery, or on the mains again. */
   supply: { readonly node: NodeEntry; readonly onBackup: boolean };
+  /** Somebody has seen these alerts, by their numbers. */
+  acknowledged: readonly number[];
   /** Settings lie in the outbox for nodes: to be sent at once. */
   settings: readonly OutboxItem[];
   /** A node's keys are worthless from now on. */

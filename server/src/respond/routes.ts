@@ -8,6 +8,7 @@ import { countAlerts } from './alert-counts';
 import { notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import { recentAlerts, recentDeliveries } from '../live/snapshot';
+import type { HouseEvents } from '../model/house-events';
 import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
@@ -55,6 +56,7 @@ export function respondRoutes(parts: {
   routePlans: RoutePlans;
   lockouts: Lockouts;
   shelves: Shelves;
+  events: HouseEvents;
   drills: Drills;
   tripTests: TripTests;
 }): Router {
@@ -132,7 +134,10 @@ export function respondRoutes(parts: {
           await change.trx('alert_event').insert(changed.map(({ id }) => ({ alert_id: id, what: 'acknowledged', by_whom: by })));
         const alerts = ((await alertRows(change.trx).whereIn('a.id', ids)) as AlertRow[]).map(alertView);
         change.apply(() => engine.replaced(alerts));
-        change.tell(() => hub.publish(alerts.map((alert) => ({ type: 'alert', alert }))));
+        change.tell(() => {
+          hub.publish(alerts.map((alert) => ({ type: 'alert', alert })));
+          parts.events.tell('acknowledged', ids);
+        });
         return alerts;
       }),
     );
