@@ -25,6 +25,8 @@ afterAll(async () => {
 
 const RULE = { side: 'high', setpoint: 80, deadband: 0, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };
 const add = (body: object): Promise<Answer> => house.maker.post('/api/v1/thresholds', { ...RULE, point: points['humidity'], ...body });
+/** A silence takes seven seconds by itself. */
+const PATIENCE_MS = 20_000;
 /** A rule in force, and what becomes of its alerts. */
 async function armed(body: object) {
   const { status, body: made } = await add(body);
@@ -36,8 +38,9 @@ async function armed(body: object) {
     id,
     alerts,
     opened: (count = 1) =>
-      eventually(async () => ((await alerts()).length === count ? (await alerts())[0] : null), `${count} alerts of ${id}`),
-    cleared: () => eventually(async () => ((await alerts())[0]?.clearedAt ? (await alerts())[0] : null), `the alert of ${id} to be over`),
+      eventually(async () => ((await alerts()).length === count ? (await alerts())[0] : null), `${count} alerts of ${id}`, PATIENCE_MS),
+    cleared: () =>
+      eventually(async () => ((await alerts())[0]?.clearedAt ? (await alerts())[0] : null), `the alert of ${id} to be over`, PATIENCE_MS),
     retire: () => house.maker.call('DELETE', `/api/v1/thresholds/${id}`),
   };
 }

@@ -99,6 +99,16 @@ describe('how often it came', () => {
     expect(over(often, openings(10, 200, 400), 2000)).toEqual([[400, 610]]);
     expect(over(often, openings(10, 200, 611), 2000)).toEqual([]);
   });
+  it('what comes late, and all at once, is counted too', () => {
+    let state: RuleState = stepRule(often, INITIAL_RULE_STATE, { kind: 'tick', at: 700 * S }).state;
+    const seen: Transition[] = [];
+    for (const sample of openings(610, 630, 650)) {
+      const step = stepRule(often, state, { kind: 'reading', ...sample });
+      state = step.state;
+      seen.push(...step.transitions);
+    }
+    expect(seen).toMatchObject([{ kind: 'trip', value: 3 }]);
+  });
   it('what stays open is one opening, and what it was when it was heard first is none', () => {
     expect(over(often, record([0, 1], [10, 1], [20, 1], [30, 1]), 100)).toEqual([]);
   });

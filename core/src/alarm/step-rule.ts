@@ -46,14 +46,11 @@ export function stepRule(
     return through(rule, state, next, judged, event, suppressed);
   }
   const last = memory[of]?.[0] ?? null;
-  // What time alone brings about is as it was known: a reading that was on its way is none of the past.
+  // A reading that was on its way while time went on is none of the past.
   const rejected = rejectionOf(rule, { lastAt: last, watermark: runsByTime(rule) ? null : state.watermark }, event);
   if (rejected) return { state, transitions: [], rejected };
   const { memory: next, judged } = takeReading(rule, memory, of, event.at, event.value);
-  const known = runsByTime(rule)
-    ? judged.map(({ at, value }) => ({ at: Math.max(at, (state.watermark ?? -Infinity) + 1), value }))
-    : judged;
-  return through(rule, state, next, known, event, suppressed);
+  return through(rule, state, next, judged, event, suppressed);
 }
 
 function through(
@@ -72,7 +69,10 @@ function through(
     state = step.state;
     transitions.push(...step.transitions);
   };
-  for (const { at, value } of judged) take({ kind: 'reading', at, value, quality: 'good' });
+  // What time alone brings about is as it was known: what comes late comes after what is known already, and is not lost.
+  const known = (at: number): number =>
+    runsByTime(rule) ? Math.max(at, (state.watermark ?? -Infinity) + 1, (state.lastAt ?? -Infinity) + 1) : at;
+  for (const { at, value } of judged) take({ kind: 'reading', at: known(at), value, quality: 'good' });
   // Its delays, hours and suppression go on with the time.
   if (event.kind === 'tick') take(event);
   // A reading that decides nothing may end its hours all the same.
