@@ -184,6 +184,8 @@ export const relaySchema = z.object({
   askedFor: z.enum(['hand', 'threshold', 'timetable']).nullable(),
   /** Who has locked it out, why, and until when; `null` as its end: until the lock is taken off. */
   lock: z.object({ by: z.string(), reason: z.string(), since: z.number(), until: z.number().nullable() }).nullable().default(null),
+  /** Another output that wins over it runs, or is wanted; `null`: none, or nobody wants this one. */
+  heldOffBy: z.string().nullable().default(null),
   timetable: timetableSchema.extend({ version: z.number().int() }).nullable().default(null),
   /** End of the hand limit, or of the run of its timetable. */
   endsAt: z.number().nullable(),
@@ -198,6 +200,10 @@ export const relaySchema = z.object({
     .default(null),
 });
 export type Relay = z.infer<typeof relaySchema>;
+
+/** Two outputs that never run together, by their points. */
+export const interlockSchema = z.object({ id: z.number().int(), winner: z.number().int(), loser: z.number().int(), by: z.string() });
+export type Interlock = z.infer<typeof interlockSchema>;
 
 export const deliverySchema = z.object({
   id: z.string(),

@@ -5,6 +5,7 @@ import {
   thresholdRuleSchema,
   thresholdSchema,
   alertSchema,
+  interlockSchema,
   relaySchema,
   deliverySchema,
   noticeSchema,
@@ -176,6 +177,30 @@ export const respond = {
       'Put every output to its safe state, at once: whatever asks for it is over, and a rule that stands switches nothing on until it trips anew',
     body: z.object({ reason: z.string().trim().max(200) }),
     reply: z.array(relaySchema),
+  }),
+  interlocks: endpoint({
+    method: 'get',
+    path: '/api/v1/interlocks',
+    door: 'account',
+    summary: 'Outputs that never run together, and which of two wins',
+    reply: z.array(interlockSchema),
+  }),
+  addInterlock: endpoint({
+    method: 'post',
+    path: '/api/v1/interlocks',
+    door: 'maker',
+    summary:
+      'Interlock two outputs, by their points: while the winner is wanted the other is off, and the winner waits until that reads off or its lease is over',
+    body: z.object({ winner: rowId, loser: rowId }),
+    reply: z.array(interlockSchema),
+  }),
+  removeInterlock: endpoint({
+    method: 'delete',
+    path: '/api/v1/interlocks/:id',
+    door: 'maker',
+    summary: 'Take an interlock off',
+    params: byId,
+    reply: z.array(interlockSchema),
   }),
   lockRelay: endpoint({
     method: 'post',

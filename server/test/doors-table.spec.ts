@@ -67,6 +67,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/thresholds
     GET /api/v1/trip-tests
     GET /api/v1/drills
+    GET /api/v1/interlocks
     DELETE /api/v1/drills/:id
     GET /api/v1/references
     GET /api/v1/calibrations/records
@@ -125,6 +126,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/accounts
     POST /api/v1/thresholds/:id/trip-test
     POST /api/v1/drills/:kind
+    POST /api/v1/interlocks
+    DELETE /api/v1/interlocks/:id
     POST /api/v1/references
     POST /api/v1/points/:node/:point/calibrations/:version/copy
     POST /api/v1/points/:node/:point/calibrations/:version/confirm

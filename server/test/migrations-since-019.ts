@@ -287,6 +287,11 @@ export function itMigratesSince019(of: () => Database): void {
     expect(await database('alert').orderBy('id')).toEqual(alerts.map((row) => ({ ...row, returned_at: null })));
     const drill = { kind: 'flood', by_whom: 'millwright', begun_at: new Date() };
     await database('drill').insert(drill);
+    const [one, other] = await database('point').orderBy('id').limit(2).pluck('id');
+    await database('interlock').insert({ winner_id: one, loser_id: other, made_by: 'millwright' });
+    await expect(database('interlock').insert({ winner_id: one, loser_id: one, made_by: 'millwright' })).rejects.toThrow(
+      /interlock_of_two/,
+    );
     // One at a time, and what is over says how it ended.
     await expect(database('drill').insert(drill)).rejects.toThrow(/drill_alone/);
     await expect(database('drill').update({ ended_at: new Date() })).rejects.toThrow(/drill_ends_whole/);

@@ -4,6 +4,7 @@ import type { NodeEntry } from '../model/entries';
 import { Outbox } from '../outbox/outbox';
 import { Drills } from '../respond/drills/drills';
 import { Standins } from '../respond/drills/standins';
+import { loadInterlocks } from '../respond/interlocks';
 import { Shelves } from '../respond/shelves';
 import { TripTests } from '../respond/trip-tests';
 import { RoutePlans } from '../ways/route-plans';
@@ -63,6 +64,7 @@ export async function raiseEngine(
   });
   const shelves = new Shelves({ store, engine, hub, log, book });
   await shelves.load();
+  await loadInterlocks(database, registry);
   await engine.load();
   shelves.start();
   const tripTests = new TripTests({ store, registry, engine, hub, events, log });

@@ -36,6 +36,7 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
     askedBy: asked?.by ?? null,
     askedFor: asked === undefined ? null : asked.source === 'fit' ? 'hand' : asked.source,
     lock: output.lock,
+    heldOffBy: heldOffBy(known, output, now),
     timetable: output.timetable && {
       version: output.timetable.version,
       lines: output.timetable.lines,
@@ -47,6 +48,14 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
     wear: relay?.wear ?? null,
     renewing: Boolean(last?.on && now - last.at < leaseMs),
   };
+}
+
+/** Which output wins over it just now, while somebody wants it: asked for, or read on. */
+function heldOffBy(known: OutputsKnown, output: PointEntry, now: number): string | null {
+  const wants = (one: PointEntry): boolean => (known.demands.get(one.id) ?? []).some(({ startedAt }) => startedAt <= now);
+  if (!wants(output)) return null;
+  const winner = output.winners.find((one) => wants(one) || known.relays.get(one.id)?.state === true);
+  return winner ? `${winner.body.label} of ${winner.node.title}` : null;
 }
 
 /** A node's outputs once its link is lost: what they are is not known. */

@@ -18,7 +18,7 @@ function pointOf(node: NodeEntry, name: string, output: object | null = null): P
   const judged = { physicalMin: 0, physicalMax: 100, spikeStep: null, stuckAfterSeconds: null };
   const whole = { ...body, ...judged, output, derived: null, raw: null };
   const point = { id: ++ids, node, name, body: whole, calibrations: [], heldUntil: null, sheetJudging: null };
-  const entry = { ...point, inputs: [], inputGone: false } as unknown as PointEntry;
+  const entry = { ...point, winners: [], losers: [], inputs: [], inputGone: false } as unknown as PointEntry;
   node.points.set(name, entry);
   return entry;
 }

@@ -7,6 +7,7 @@ import type { Registry } from '../model/registry';
 import type { Draft, LastCommand } from './draft';
 import { nodeKey, type Effect } from './effects';
 import { standsInAlarm } from './evaluate';
+import { grantedOf, mayRun } from './interlock';
 
 /** How long after a command of this output the next renewal is due: a third of its lease. */
 const renewAfterMs = (output: PointEntry): number => ((output.body.output?.leaseSeconds ?? 60) * 1000) / 3;
@@ -40,47 +41,74 @@ function sensorIsFresh(draft: Draft, point: PointEntry, now: number): boolean {
 export function settleOutputs(registry: Registry, draft: Draft, now: number, listeningSince: number): Effect[] {
   const effects: Effect[] = [];
   const ids = new Set([...draft.demands.keys(), ...[...draft.commands].filter(([, c]) => c.on || c.answeredAt === null).map(([id]) => id)]);
+  const asked = new Map<PointEntry, Asked>();
   for (const id of ids) {
     const output = registry.points.get(id);
-    if (!output) continue;
-    // What was not proved in place moves for nobody but who proves it.
-    const armed = registry.armedAt(output);
-    const allowed = registry.allowsNow(output, now);
-    let wanted = false;
-    let reason: CommandReason = 'threshold';
-    let offReason: CommandReason = 'stand-down';
-    for (const demand of draft.demands.get(id) ?? []) {
-      if (demand.source !== 'threshold') {
-        const { source } = demand;
-        if (demand.endsAt !== null && demand.endsAt <= now) {
-          effects.push({ kind: 'end-demand', output, source, threshold: null, at: demand.endsAt, why: 'time is up' });
-        } else if (source === 'timetable' ? armed && allowed : armed || (source === 'fit' && output.lock === null)) {
-          wanted = true;
-          reason = source === 'timetable' ? 'timetable' : 'hand';
-        }
-        continue;
-      }
-      if (!armed) continue;
-      const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
-      // What comes later in the order of its rule waits for its time.
-      if (!threshold || !standsInAlarm(draft, threshold.id) || demand.startedAt > now) continue;
-      let lost = false;
-      for (const sensor of judgedBy(threshold)) {
-        const gone = !sensorIsFresh(draft, sensor, now);
-        lost ||= gone;
-        if (!gone || now - listeningSince >= freshForMs(intervalSeconds(sensor)))
-          effects.push(...sensorAlert(draft, output, sensor, gone, now));
-      }
-      if (lost) offReason = 'sensor-lost';
-      else if (allowed) wanted = true;
-    }
-    const last = draft.commands.get(id);
-    if (wanted && (!last?.on || now - last.at >= renewAfterMs(output)))
-      effects.push({ kind: 'command', output, on: true, reason, at: now });
-    if (!wanted && last && (last.on || offIsUnheard(output, last, now)))
-      effects.push({ kind: 'command', output, on: false, reason: offReason, at: now });
+    if (output) asked.set(output, askedOf(registry, draft, output, { now, listeningSince, effects }));
+  }
+  const wanted = new Set([...asked].flatMap(([output, { wanted: isWanted }]) => (isWanted ? [output] : [])));
+  const { granted, ousted } = grantedOf(wanted, (output) => mayRun(draft, output, now, listeningSince));
+  for (const [output, { reason, offReason }] of asked) {
+    const last = draft.commands.get(output.id);
+    const goes = granted.has(output);
+    if (goes && (!last?.on || now - last.at >= renewAfterMs(output))) effects.push({ kind: 'command', output, on: true, reason, at: now });
+    if (!goes && last && (last.on || offIsUnheard(output, last, now)))
+      effects.push({ kind: 'command', output, on: false, reason: wanted.has(output) ? 'stand-down' : offReason, at: now });
+  }
+  // One that nobody here asked for, and that runs against one that wins over it.
+  for (const output of ousted) {
+    const last = draft.commands.get(output.id);
+    if (!asked.has(output) && (!last || now - last.at >= OFF_AGAIN_MS))
+      effects.push({ kind: 'command', output, on: false, reason: 'stand-down', at: now });
   }
   return effects;
+}
+
+interface Asked {
+  readonly wanted: boolean;
+  readonly reason: CommandReason;
+  readonly offReason: CommandReason;
+}
+
+/** Does anybody want an output on, and why? What is found of lost sensors, and of time that is up, goes to `effects`. */
+function askedOf(
+  registry: Registry,
+  draft: Draft,
+  output: PointEntry,
+  { now, listeningSince, effects }: { now: number; listeningSince: number; effects: Effect[] },
+): Asked {
+  // What was not proved in place moves for nobody but who proves it.
+  const armed = registry.armedAt(output);
+  const allowed = registry.allowsNow(output, now);
+  let wanted = false;
+  let reason: CommandReason = 'threshold';
+  let offReason: CommandReason = 'stand-down';
+  for (const demand of draft.demands.get(output.id) ?? []) {
+    if (demand.source !== 'threshold') {
+      const { source } = demand;
+      if (demand.endsAt !== null && demand.endsAt <= now) {
+        effects.push({ kind: 'end-demand', output, source, threshold: null, at: demand.endsAt, why: 'time is up' });
+      } else if (source === 'timetable' ? armed && allowed : armed || (source === 'fit' && output.lock === null)) {
+        wanted = true;
+        reason = source === 'timetable' ? 'timetable' : 'hand';
+      }
+      continue;
+    }
+    if (!armed) continue;
+    const threshold = demand.threshold === null ? undefined : registry.thresholds.get(demand.threshold);
+    // What comes later in the order of its rule waits for its time.
+    if (!threshold || !standsInAlarm(draft, threshold.id) || demand.startedAt > now) continue;
+    let lost = false;
+    for (const sensor of judgedBy(threshold)) {
+      const gone = !sensorIsFresh(draft, sensor, now);
+      lost ||= gone;
+      if (!gone || now - listeningSince >= freshForMs(intervalSeconds(sensor)))
+        effects.push(...sensorAlert(draft, output, sensor, gone, now));
+    }
+    if (lost) offReason = 'sensor-lost';
+    else if (allowed) wanted = true;
+  }
+  return { wanted, reason, offReason };
 }
 
 function sensorAlert(draft: Draft, output: PointEntry, sensor: PointEntry, lost: boolean, now: number): Effect[] {

@@ -23,7 +23,18 @@ function house(rule: object = {}, reportSeconds = 30) {
       raw: null,
       output,
     };
-    const point = { id, node: whole, name, body, calibrations: [], heldUntil: null, inputs: [], inputGone: false } as unknown as PointEntry;
+    const point = {
+      id,
+      node: whole,
+      name,
+      body,
+      calibrations: [],
+      heldUntil: null,
+      winners: [],
+      losers: [],
+      inputs: [],
+      inputGone: false,
+    } as unknown as PointEntry;
     whole.points.set(name, point);
     return point;
   };

@@ -107,6 +107,9 @@ export interface PointEntry {
   lock: Lock | null;
   /** `null`: it has none. */
   timetable: OutputTimetable | null;
+  /** Outputs that never run together with it: those that win over it, and those it wins over. */
+  winners: readonly PointEntry[];
+  losers: readonly PointEntry[];
   /** What people have it computed from, on any node; empty for every other point. */
   inputs: readonly PointEntry[];
   /** Is one of those gone with its node? What is left says nothing any more. */

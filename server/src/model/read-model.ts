@@ -91,6 +91,8 @@ export async function readNodes(database: Database | Transaction, names?: readon
               until: row.locked_until?.getTime() ?? null,
             },
       timetable: timetables.get(row.id) ?? null,
+      winners: [],
+      losers: [],
       inputs: [],
       inputGone: false,
       sheetLabel: row.body.label,

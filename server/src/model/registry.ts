@@ -93,7 +93,10 @@ export class Registry {
           point.heldUntil !== null ||
           output.lock !== null ||
           // It knows no hours of the day.
-          (output.timetable?.hours ?? null) !== null
+          (output.timetable?.hours ?? null) !== null ||
+          // Nor what another output does.
+          output.winners.length > 0 ||
+          output.losers.length > 0
         )
           return [];
         // It may only switch on, and only by control: off at a trip is the house's to say.

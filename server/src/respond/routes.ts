@@ -13,6 +13,7 @@ import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import type { Drills } from './drills/drills';
+import { Interlocks } from './interlocks';
 import type { Lockouts } from './lockouts';
 import { resetAlert } from './reset-alert';
 import type { Shelves } from './shelves';
@@ -64,6 +65,7 @@ export function respondRoutes(parts: {
   const { ways } = parts;
   const thresholds = new Thresholds({ ...parts, ways: ways.rules });
   const timetables = new Timetables(parts);
+  const interlocks = new Interlocks(parts);
   const lives = new AlertLives(parts);
   const router = Router();
   bind(router, respond.thresholds, () => [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)));
@@ -158,6 +160,9 @@ export function respondRoutes(parts: {
   bind(router, respond.relays, () =>
     [...registry.points.values()].filter((point) => point.body.output).map((output) => engine.relayView(output, Date.now())),
   );
+  bind(router, respond.interlocks, () => interlocks.list());
+  bind(router, respond.addInterlock, ({ body, me }) => interlocks.add(body.winner, body.loser, me?.name ?? ''));
+  bind(router, respond.removeInterlock, ({ params, me }) => interlocks.remove(params.id, me?.name ?? ''));
   bind(router, respond.allSafe, ({ body, me }) => allSafe(parts, body.reason, me?.name ?? ''));
   bind(router, respond.switchRelay, ({ params, body, me }) => switchByHand(parts, params.id, body, me?.name ?? ''));
   bind(router, respond.lockRelay, ({ params, body, me }) => parts.lockouts.lock(params.id, body, me?.name ?? ''));

@@ -38,6 +38,7 @@ const relay = (more: Partial<Relay>): Relay => ({
   leaseUntil: null,
   renewing: false,
   wear: null,
+  heldOffBy: null,
   ...more,
 });
 

@@ -1,7 +1,7 @@
-import { respond, type Point, type Relay } from '@dewpost/contract';
+import { respond, type Interlock, type Point, type Relay } from '@dewpost/contract';
 import { wearFigures } from '@dewpost/core/control';
 import { counted, formatNumber } from '@dewpost/core/quantity';
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatDialog } from '@angular/material/dialog';
 import { MatSnackBar } from '@angular/material/snack-bar';
@@ -18,6 +18,7 @@ import { outputWords } from '../parts/output-state';
 import { openSwitchDialog } from '../parts/switch-dialog';
 import { dayAndTime, timeOfDay } from '../parts/times';
 import { followsAlone } from './alone';
+import { InterlockLine } from './interlock-line';
 import { LockLine } from './lock-line';
 import { TimetableLine } from './timetable/timetable-line';
 import { RespondPages } from './sub-pages';
@@ -25,7 +26,7 @@ import { RespondPages } from './sub-pages';
 /** Every output: the state read back, who asks for it, what guards it. */
 @Component({
   selector: 'dp-relays',
-  imports: [Icon, LockLine, MatButton, OutputStrip, RespondPages, TimetableLine],
+  imports: [Icon, InterlockLine, LockLine, MatButton, OutputStrip, RespondPages, TimetableLine],
   templateUrl: './relays.html',
   styles: `
     .wear {
@@ -42,6 +43,10 @@ export class Relays {
   private readonly api = inject(Api);
   private readonly notices = inject(MatSnackBar);
   protected readonly busy = signal(false);
+  private readonly read = resource({ loader: () => this.api.call(respond.interlocks, {}) });
+  /** As they were laid down here last. */
+  protected readonly laid = signal<readonly Interlock[] | null>(null);
+  protected readonly interlocks = computed(() => this.laid() ?? (this.read.hasValue() ? this.read.value() : []));
   protected readonly caution = TriangleAlert;
   private readonly zone = this.store.selectSignal(selectTimezone);
   private readonly points = this.store.selectSignal(allPoints.selectAll);

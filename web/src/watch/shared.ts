@@ -97,6 +97,7 @@ export class Shared implements OnDestroy {
           leaseUntil: null,
           renewing: true,
           wear: null,
+          heldOffBy: null,
         }
       : null;
   }

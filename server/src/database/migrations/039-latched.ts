@@ -19,6 +19,15 @@ create table drill (
   steps jsonb not null default '[]',
   constraint drill_ends_whole check ((ended_at is null) = (ended_why is null) and (ended_at is null) = (passed is null))
 );
+create table interlock (
+  id serial primary key,
+  winner_id int not null references point on delete cascade,
+  loser_id int not null references point on delete cascade,
+  made_by text not null,
+  made_at timestamptz not null default now(),
+  constraint interlock_of_two check (winner_id <> loser_id),
+  unique (winner_id, loser_id)
+);
 create unique index drill_alone on drill ((true)) where ended_at is null;
 `,
 };

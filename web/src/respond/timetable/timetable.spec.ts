@@ -76,7 +76,7 @@ describe('the dialog', () => {
   });
   const relay = (laid: OutputTimetable | null): Relay => ({
     ...{ point: 2, state: false, readAt: null, since: null, result: null, reason: null, heldUntil: null, askedBy: null, askedFor: null },
-    ...{ lock: null, timetable: laid, endsAt: null, offAt: null, leaseUntil: null, renewing: false, wear: null },
+    ...{ lock: null, timetable: laid, endsAt: null, offAt: null, leaseUntil: null, renewing: false, wear: null, heldOffBy: null },
   });
   const open = async (laid: OutputTimetable | null, answer: unknown) => {
     const close = jest.fn();
