@@ -20,7 +20,7 @@ function house(heldUntil: number | null, fails = 0) {
       return Promise.resolve();
     },
   } as unknown as Engine;
-  const registry = { points: new Map([[7, point]]), thresholdsByPoint: new Map(), restingOn: () => [point] } as unknown as Registry;
+  const registry = { points: new Map([[7, point]]), thresholdsWith: () => [], restingOn: () => [point] } as unknown as Registry;
   const holds = new Holds({ registry, engine, nodes: {} as Nodes, hub: {} as Hub, log: pino({ level: 'silent' }) });
   return { point, holds, whys };
 }
