@@ -21,6 +21,13 @@ export const drillSchema = z.object({
   ),
 });
 export type Drill = z.output<typeof drillSchema>;
+const drillListSchema = z.object({
+  /** Why none can be; `null`: they can. */
+  hindered: z.string().nullable(),
+  running: drillSchema.nullable(),
+  before: z.array(drillSchema),
+});
+export type DrillList = z.output<typeof drillListSchema>;
 
 export const drills = {
   list: endpoint({
@@ -28,12 +35,7 @@ export const drills = {
     path: '/api/v1/drills',
     door: 'account',
     summary: 'What can be drilled on stand-ins, the drill under way, and those before, newest first',
-    reply: z.object({
-      /** Why none can be; `null`: they can. */
-      hindered: z.string().nullable(),
-      running: drillSchema.nullable(),
-      before: z.array(drillSchema),
-    }),
+    reply: drillListSchema,
   }),
   begin: endpoint({
     method: 'post',

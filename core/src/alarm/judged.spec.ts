@@ -138,6 +138,20 @@ describe('for how long nothing was read', () => {
     expect(again.transitions).toEqual([{ kind: 'trip', at: 599 * S, value: 300 }]);
     expect(stepRule(silent, again.state, { kind: 'tick', at: 5000 * S }).transitions).toEqual([]);
   });
+  it('counts from when somebody listened: after a server that was away nobody was silent, and whoever is, is so from then', () => {
+    const { state } = stepRule(silent, INITIAL_RULE_STATE, { kind: 'reading', ...good(0, 5) });
+    const at = (event: ThresholdEvent, since: number): Transition[] => [
+      ...stepRule(silent, state, event, false, 'own', since * S).transitions,
+    ];
+    expect(at({ kind: 'tick', at: 2299 * S }, 2000)).toEqual([]);
+    expect(at({ kind: 'tick', at: 2300 * S }, 2000)).toEqual([{ kind: 'trip', at: 2300 * S, value: 300 }]);
+    expect(at({ kind: 'reading', ...good(2001, 5) }, 2000)).toEqual([]);
+    // Had somebody listened, it would have been silent: both are told, each with its own value.
+    expect(at({ kind: 'reading', ...good(2001, 5) }, 0)).toEqual([
+      { kind: 'trip', at: 300 * S, value: 300 },
+      { kind: 'clear', at: 2001 * S, value: 0 },
+    ]);
+  });
 });
 
 describe('less another point', () => {

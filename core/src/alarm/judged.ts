@@ -1,4 +1,4 @@
-import type { ThresholdRule } from './threshold';
+import { clears, violates, type ThresholdRule } from './threshold';
 
 /** Which of a rule's points a reading is of: its own, the one that it is held against, or that of its second condition. */
 export type ReadingOf = 'own' | 'beside' | 'also';
@@ -24,10 +24,11 @@ export interface JudgedMemory {
 const MOST_SAMPLES = 120;
 const MOST_TIMES = 1000;
 
-/** A judged value at a time. */
+/** A judged value at a time, and what people are told of it: as it was read or made, not in the shape that it is judged in. */
 export interface JudgedAt {
   readonly at: number;
   readonly value: number;
+  readonly shown: number | undefined;
 }
 export interface JudgedStep {
   readonly memory: JudgedMemory;
@@ -35,15 +36,20 @@ export interface JudgedStep {
   readonly judged: readonly JudgedAt[];
 }
 
-const reads = (setpoint: number, side: 'high' | 'low', value: number): boolean => (side === 'high' ? value >= setpoint : value <= setpoint);
 const tidy = (value: number): number => Number(value.toPrecision(12));
 const fresh = (last: readonly [number, number] | undefined, at: number, gapMs: number | null): number | null =>
   last === undefined || (gapMs !== null && Math.abs(at - last[0]) > gapMs) ? null : last[1];
 
-/** Takes a good reading into what a rule remembers, and says what it makes of it. */
-export function takeReading(rule: ThresholdRule, memory: JudgedMemory, of: ReadingOf, at: number, value: number): JudgedStep {
+/** Takes a good reading into what a rule remembers, and says what it makes of it. `listeningSince` as for `takeTime`. */
+export function takeReading(
+  rule: ThresholdRule,
+  memory: JudgedMemory,
+  of: ReadingOf,
+  { at, value }: { readonly at: number; readonly value: number },
+  listeningSince: number,
+): JudgedStep {
   // Whatever speaks: what time alone came to before it comes first, and knows nothing of it.
-  const passed = byTime(rule, memory, at, false);
+  const passed = byTime(rule, memory, (time) => time < at, listeningSince);
   const before = told(rule, passed.memory, passed.judged);
   const { memory: next, value: made } =
     of === 'own' ? ownReading(rule, before.memory, at, value) : otherReading(rule, { ...before.memory, [of]: [at, value] }, of, at);
@@ -52,17 +58,25 @@ export function takeReading(rule: ThresholdRule, memory: JudgedMemory, of: Readi
   return { memory: last.memory, judged: [...before.judged, ...last.judged] };
 }
 
-/** Lets time pass up to `until`: what a count or a silence comes to by time alone, and what two conditions have come to meanwhile. */
-export function takeTime(rule: ThresholdRule, memory: JudgedMemory, until: number): JudgedStep {
-  const passed = byTime(rule, memory, until, true);
+/**
+ * Lets time pass up to `until`: what a count or a silence comes to by time alone, and what two conditions have come to meanwhile. Before
+ * `listeningSince` nobody listened, and nobody was silent.
+ */
+export function takeTime(rule: ThresholdRule, memory: JudgedMemory, until: number, listeningSince: number): JudgedStep {
+  const passed = byTime(rule, memory, (time) => time <= until, listeningSince);
   const { memory: next, judged } = told(rule, passed.memory, passed.judged);
   if (!rule.also) return { memory: next, judged };
   // Two contacts may have spoken in another order than they were heard in.
   const both = bothAt(rule, next, until);
   if (both === null || both === next.both) return { memory: next, judged };
-  return { memory: { ...next, both }, judged: [...judged, { at: until, value: both ? 1 : 0 }] };
+  return { memory: { ...next, both }, judged: [...judged, { at: until, value: both ? 1 : 0, shown: next.shown }] };
 }
 
+/** What was made at a time; `null`: nothing that is judged. */
+interface MadeAt {
+  readonly at: number;
+  readonly value: number | null;
+}
 interface Made {
   readonly memory: JudgedMemory;
   /** `null`: it says nothing of what is judged. */
@@ -134,8 +148,12 @@ function differenceOf(rule: ThresholdRule, { own, beside }: JudgedMemory, at: nu
 }
 
 /** Counts go down and silences come about without a reading. */
-function byTime({ judges, setpoint }: ThresholdRule, memory: JudgedMemory, until: number, inclusive: boolean): JudgedStep {
-  const isOver = (time: number): boolean => (inclusive ? time <= until : time < until);
+function byTime(
+  { judges, setpoint }: ThresholdRule,
+  memory: JudgedMemory,
+  isOver: (time: number) => boolean,
+  listeningSince: number,
+): { memory: JudgedMemory; judged: readonly MadeAt[] } {
   if (judges?.kind === 'count') {
     const times = memory.times ?? [];
     const over = times.map((time) => time + judges.withinSeconds * 1000).filter(isOver);
@@ -146,7 +164,7 @@ function byTime({ judges, setpoint }: ThresholdRule, memory: JudgedMemory, until
     };
   }
   if (judges?.kind === 'silence' && memory.own !== undefined) {
-    const due = memory.own[0] + setpoint * 1000;
+    const due = Math.max(memory.own[0], listeningSince) + setpoint * 1000;
     return isOver(due) && memory.shown !== setpoint
       ? { memory: { ...memory, shown: setpoint }, judged: [{ at: due, value: setpoint }] }
       : { memory, judged: [] };
@@ -155,7 +173,7 @@ function byTime({ judges, setpoint }: ThresholdRule, memory: JudgedMemory, until
 }
 
 /** What the state machine is told of made values, in order: themselves, reflected into one side, or whether both conditions are met. */
-function told(rule: ThresholdRule, memory: JudgedMemory, made: readonly { at: number; value: number | null }[]): JudgedStep {
+function told(rule: ThresholdRule, memory: JudgedMemory, made: readonly MadeAt[]): JudgedStep {
   let next = memory;
   const judged: JudgedAt[] = [];
   for (const { at, value } of made) {
@@ -163,7 +181,7 @@ function told(rule: ThresholdRule, memory: JudgedMemory, made: readonly { at: nu
       next = { ...next, shown: value };
       const plain = reflected(rule, value);
       if (!rule.also) {
-        judged.push({ at, value: plain });
+        judged.push({ at, value: plain, shown: value });
         continue;
       }
       next = { ...next, met: isMet(rule, next.met ?? false, plain) };
@@ -171,7 +189,7 @@ function told(rule: ThresholdRule, memory: JudgedMemory, made: readonly { at: nu
     const both = bothAt(rule, next, at);
     if (both === null) continue;
     next = { ...next, both };
-    judged.push({ at, value: both ? 1 : 0 });
+    judged.push({ at, value: both ? 1 : 0, shown: next.shown });
   }
   return { memory: next, judged };
 }
@@ -183,7 +201,7 @@ function bothAt(rule: ThresholdRule, { own, also: read, met }: JudgedMemory, at:
   // A count and a silence are known without a fresh reading.
   const known = judges?.kind === 'silence' || judges?.kind === 'count' || fresh(own, at, rule.maxGapMs) !== null ? met : undefined;
   const other = fresh(read, at, also.maxGapMs);
-  const second = other === null ? undefined : reads(also.setpoint, also.side, other);
+  const second = other === null ? undefined : violates(also, other);
   const decides = also.join === 'or';
   if (known === decides || second === decides) return decides;
   return known === undefined || second === undefined ? null : !decides;
@@ -196,10 +214,7 @@ function reflected({ judges, setpoint }: ThresholdRule, value: number): number {
 }
 
 /** Its own condition, with its deadband: met at the setpoint, and no longer at the clear level. */
-function isMet({ side, setpoint, clearLevel = setpoint }: ThresholdRule, met: boolean, value: number): boolean {
-  if (reads(setpoint, side, value)) return true;
-  return met && (side === 'high' ? value > clearLevel : value < clearLevel);
-}
+const isMet = (rule: ThresholdRule, met: boolean, value: number): boolean => violates(rule, value) || (met && !clears(rule, value));
 
 /** The limits that a rule draws on the scale of its point: a band has two; what is no value of it, none. */
 export function limitsOf<Rule extends Pick<ThresholdRule, 'side' | 'setpoint' | 'judges'> & { readonly clearLevel: number }>(

@@ -30,7 +30,8 @@ export const runsByTime = ({ judges }: Pick<ThresholdRule, 'judges'>): boolean =
 
 /**
  * One event on one rule, whatever it judges: what a reading or the time makes of it goes through `stepThreshold`. `of` says which of its
- * points a reading is of. A reading that cannot be used leaves the state as it is.
+ * points a reading is of. A reading that cannot be used leaves the state as it is. Before `listeningSince` (ms) nobody listened: nobody was
+ * silent then.
  */
 export function stepRule(
   rule: ThresholdRule,
@@ -38,18 +39,19 @@ export function stepRule(
   event: ThresholdEvent,
   suppressed = false,
   of: ReadingOf = 'own',
+  listeningSince = -Infinity,
 ): RuleStep {
   if (isPlain(rule)) return stepThreshold(rule, state, event, suppressed);
   const memory = state.memory ?? {};
   if (event.kind === 'tick') {
-    const { memory: next, judged } = takeTime(rule, memory, event.at);
+    const { memory: next, judged } = takeTime(rule, memory, event.at, listeningSince);
     return through(rule, state, next, judged, event, suppressed);
   }
   const last = memory[of]?.[0] ?? null;
   // A reading that was on its way while time went on is none of the past.
   const rejected = rejectionOf(rule, { lastAt: last, watermark: runsByTime(rule) ? null : state.watermark }, event);
   if (rejected) return { state, transitions: [], rejected };
-  const { memory: next, judged } = takeReading(rule, memory, of, event.at, event.value);
+  const { memory: next, judged } = takeReading(rule, memory, of, event, listeningSince);
   return through(rule, state, next, judged, event, suppressed);
 }
 
@@ -64,23 +66,19 @@ function through(
   const machine = machineRule(rule);
   let state: ThresholdState = before;
   const transitions: Transition[] = [];
-  const take = (one: ThresholdEvent): void => {
+  // People are told what was read, or made of it; not in what shape it was judged.
+  const take = (one: ThresholdEvent, shown: number | undefined): void => {
     const step = stepThreshold(machine, state, one, suppressed);
     state = step.state;
-    transitions.push(...step.transitions);
+    for (const transition of step.transitions) transitions.push(shown === undefined ? transition : { ...transition, value: shown });
   };
   // What time alone brings about is as it was known: what comes late comes after what is known already, and is not lost.
   const known = (at: number): number =>
     runsByTime(rule) ? Math.max(at, (state.watermark ?? -Infinity) + 1, (state.lastAt ?? -Infinity) + 1) : at;
-  for (const { at, value } of judged) take({ kind: 'reading', at: known(at), value, quality: 'good' });
+  for (const { at, value, shown } of judged) take({ kind: 'reading', at: known(at), value, quality: 'good' }, shown);
   // Its delays, hours and suppression go on with the time.
-  if (event.kind === 'tick') take(event);
+  if (event.kind === 'tick') take(event, memory.shown);
   // A reading that decides nothing may end its hours all the same.
-  else if (judged.length === 0 && (suppressed || rule.hours)) take({ ...event, quality: 'bad' });
-  // People are told what was read, or made of it; not in what shape it was judged.
-  const shown = memory.shown;
-  return {
-    state: { ...state, memory },
-    transitions: shown === undefined ? transitions : transitions.map((transition) => ({ ...transition, value: shown })),
-  };
+  else if (judged.length === 0 && (suppressed || rule.hours)) take({ ...event, quality: 'bad' }, memory.shown);
+  return { state: { ...state, memory }, transitions };
 }

@@ -1,3 +1,5 @@
+import { percentile } from '../statistics';
+
 /**
  * How a room or a tank answers to its output, fitted to what was recorded while it was on and off: a plant of the first order with a dead
  * time, and whatever else moves it (where it rests, a drift, the swing of a day). Times in ms since 1970, values in the point's unit.
@@ -201,7 +203,7 @@ function thinned(readings: readonly Reading[]): readonly Reading[] {
   return every <= 1 ? readings : readings.filter((_, i) => i % every === 0);
 }
 
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0;
+const median = (values: readonly number[]): number => percentile(values, 0.5) ?? 0;
 const medianGap = (readings: readonly Reading[]): number => median(readings.slice(1).map(({ at }, i) => at - (readings[i] as Reading).at));
 const medianRun = (switched: readonly Switched[], until: number): number =>
   median(switched.flatMap(({ at, on }, i) => (on ? [(switched[i + 1]?.at ?? until) - at] : [])));

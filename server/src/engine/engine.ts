@@ -37,7 +37,7 @@ export class Engine {
   state: EngineState = emptyEngineState();
   private readonly ticker: Ticker;
   /** Since when this server has listened without a gap, ms. */
-  private listeningSince: number;
+  listeningSince: number;
   /** Commits without an answer that the state has been read anew after. */
   private answeredFor = 0;
   /** By how much the clock was set and the state has not been moved yet, ms: the database may be away just then. */

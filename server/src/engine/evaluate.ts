@@ -32,12 +32,13 @@ export interface EngineReading {
 /**
  * Runs readings through the thresholds of their points, in order. Thresholds of a node that has not been proved, by its
  * readings (`proved`: just now, by these) and in place, stay unarmed. An exception at one threshold is given to `onFault` and never stops the others.
+ * While nobody listened (before `listeningSince`, ms) nobody was silent.
  */
 export function evaluateReadings(
   registry: Registry,
   draft: Draft,
   readings: readonly EngineReading[],
-  proved: ReadonlySet<NodeEntry>,
+  { proved, listeningSince }: { readonly proved: ReadonlySet<NodeEntry>; readonly listeningSince: number },
   onFault: (threshold: ThresholdEntry, error: unknown) => void,
 ): Effect[] {
   const effects: Effect[] = [];
@@ -54,7 +55,7 @@ export function evaluateReadings(
         arrivedAt: reading.arrivedAt,
       };
       try {
-        effects.push(...evaluateOne(registry, armed, draft, threshold, event, reading.arrivedAt, of));
+        effects.push(...evaluateOne(registry, armed, draft, threshold, { event, of, now: reading.arrivedAt, listeningSince }));
       } catch (error) {
         onFault(threshold, error);
       }
@@ -63,10 +64,7 @@ export function evaluateReadings(
   return effects;
 }
 
-/**
- * Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. Faults as in `evaluateReadings`. While
- * nobody has listened for long enough (`listeningSince`, ms), nobody was silent.
- */
+/** Lets time pass at thresholds that finish their delays by time alone; `watermark` runs behind the clock. Faults and `listeningSince` as in `evaluateReadings`. */
 export function evaluateTick(
   registry: Registry,
   draft: Draft,
@@ -77,11 +75,9 @@ export function evaluateTick(
   const armed = (point: PointEntry): boolean => registry.armedAt(point);
   return [...registry.thresholds.values()].flatMap((threshold) => {
     const { hours, unless } = threshold.rule;
-    const { confirm, judges, setpoint } = threshold.engineRule;
-    if ((confirm !== 'hold' && !hours && !unless) || !armed(threshold.point)) return [];
-    if (judges?.kind === 'silence' && now - listeningSince < setpoint * 1000) return [];
+    if ((threshold.engineRule.confirm !== 'hold' && !hours && !unless) || !armed(threshold.point)) return [];
     try {
-      return evaluateOne(registry, armed, draft, threshold, { kind: 'tick', at: watermark }, now);
+      return evaluateOne(registry, armed, draft, threshold, { event: { kind: 'tick', at: watermark }, of: 'own', now, listeningSince });
     } catch (error) {
       onFault(threshold, error);
       return [];
@@ -89,6 +85,13 @@ export function evaluateTick(
   });
 }
 
+/** What a rule is to be judged by now. */
+interface Judgement {
+  readonly event: ThresholdEvent;
+  readonly of: ReadingOf;
+  readonly now: number;
+  readonly listeningSince: number;
+}
 type IsArmed = (point: PointEntry) => boolean;
 
 function evaluateOne(
@@ -96,15 +99,13 @@ function evaluateOne(
   armed: IsArmed,
   draft: Draft,
   threshold: ThresholdEntry,
-  event: ThresholdEvent,
-  now: number,
-  of: ReadingOf = 'own',
+  { event, of, now, listeningSince }: Judgement,
 ): Effect[] {
   const before = draft.threshold(threshold.id);
   const testing = registry.testing(threshold.id);
   // A test is judged at any hour, whatever else stands.
   const suppressed = !testing && isSuppressed(registry, armed, draft, threshold);
-  const step = stepRule(testing?.rule ?? threshold.engineRule, before, event, suppressed, of);
+  const step = stepRule(testing?.rule ?? threshold.engineRule, before, event, suppressed, of, listeningSince);
   if (step.state !== before) draft.setThreshold(threshold.id, step.state);
   return step.transitions.flatMap((transition) => effectsOf(registry, armed, threshold, transition, now));
 }

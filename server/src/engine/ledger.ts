@@ -65,7 +65,7 @@ export class Ledger {
           if (!alert) break;
           changed.alerts.push(alert);
           // Ordinary switching is looked up by who wants to know: nobody is told.
-          const onlyTold = effect.alert.test === true || alert.title.startsWith(drillTitle(''));
+          const onlyTold = effect.alert.test === true || this.isDrilled(effect.alert);
           if (alert.journal && !onlyTold) break;
           if (alert.shelvedUntil !== null) break;
           if (alert.earlier) earlier.push(alert);
@@ -127,15 +127,18 @@ export class Ledger {
 
   private openAlert(asked: NewAlert): Alert | null {
     if (this.draft.isOpen(asked.key)) return null;
-    // Nobody has to act on a drill, and it counts nowhere.
-    const drilled = asked.journal !== true && this.options.registry.drilled.has(asked.node.name);
-    const alert = drilled ? { ...asked, title: drillTitle(asked.title), journal: true } : asked;
+    const alert = this.isDrilled(asked) ? { ...asked, title: drillTitle(asked.title), journal: true } : asked;
     const id = this.options.ids.take('alert');
     const shelf = this.options.shelves.of(alert.key, alert.severity);
     this.writes.open(id, alert, shelf);
     const view = openedAlert(id, alert, shelf);
     this.draft.alerts.set(alert.key, view);
     return view;
+  }
+
+  /** Nobody has to act on a drill, and it counts nowhere. */
+  private isDrilled({ journal, node }: NewAlert): boolean {
+    return journal !== true && this.options.registry.drilled.has(node.name);
   }
 
   private closeAlert(key: string, at: number, why: string): Alert | null {

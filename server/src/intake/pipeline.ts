@@ -117,14 +117,14 @@ async function stepByStep(parts: PipelineParts, batch: Batch): Promise<Verdict[]
 
 /** What the readings and the being heard decide; the draft knows the readings after it. */
 function effectsOf(
-  { registry }: PipelineParts,
+  { registry, engine: { listeningSince } }: PipelineParts,
   { draft, heard, now }: Batch,
   items: readonly Item[],
   provedNow: ReadonlySet<NodeEntry>,
   faults: LogLine[],
 ): Effect[] {
   for (const item of items) remember(draft, item);
-  const fromReadings = evaluateReadings(registry, draft, items, provedNow, (threshold, error) => {
+  const fromReadings = evaluateReadings(registry, draft, items, { proved: provedNow, listeningSince }, (threshold, error) => {
     faults.push({
       node: threshold.point.node,
       level: 'fault',

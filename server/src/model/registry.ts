@@ -235,6 +235,12 @@ export class Registry {
       this.thresholdsByPoint.delete(point.id);
       this.points.delete(point.id);
     }
+    // Nobody waits for an output that is gone.
+    for (const { winners, losers } of node.points.values())
+      for (const other of [...winners, ...losers]) {
+        other.winners = other.winners.filter(({ node: of }) => of !== node);
+        other.losers = other.losers.filter(({ node: of }) => of !== node);
+      }
     // What rules of others waited for is never told again.
     for (const { threshold } of beside)
       if (this.thresholds.has(threshold.id)) this.putThreshold(threshold.id, threshold.point.id, threshold.version, threshold.rule);

@@ -57,6 +57,11 @@ function outputHinders(registry: Registry, engine: Engine, id: number | null, ac
   if (!registry.armedAt(output)) return `${label} is not armed: prove it in place under Provision, Fit`;
   if (!output.node.connected) return `${output.node.title} is not connected`;
   if (act === 'on' && !registry.allowsNow(output, now)) return `${label} is out of its hours: no rule may switch it on now`;
+  const rival =
+    act === 'on'
+      ? output.winners.find(({ id: other }) => engine.state.demands.has(other) || engine.state.relays.get(other)?.state === true)
+      : undefined;
+  if (rival) return `${rival.body.label} of ${rival.node.title} wins over ${label}, and runs or is wanted`;
   const state = engine.state.relays.get(output.id)?.state ?? null;
   if (act === 'on' && state === true) return `${label} runs already: the test could not show that the rule starts it`;
   if (act === 'off' && state !== true) return `${label} is off already: switch it on by hand first, so that the rule can put it off`;

@@ -1,3 +1,4 @@
+import { switchedBy } from '@dewpost/core/alarm';
 import { watch, type ReadingRow, type StretchRow } from '@dewpost/contract';
 import { scaleOf, versionAt } from '@dewpost/core/calibration';
 import type { Bucket } from '@dewpost/core/series';
@@ -56,7 +57,7 @@ export function watchRoutes(parts: {
 
   /** Outputs that rules at this point switch. */
   const outputsOf = (point: PointEntry): number[] => [
-    ...new Set((registry.thresholdsByPoint.get(point.id) ?? []).flatMap(({ rule }) => (rule.output === null ? [] : [rule.output]))),
+    ...new Set((registry.thresholdsByPoint.get(point.id) ?? []).flatMap(({ rule }) => switchedBy(rule).map(({ output }) => output))),
   ];
 
   bind(router, watch.history, ({ params, query }) => history(pointNamed(registry, params), query));

@@ -1,4 +1,4 @@
-import { drillSchema, type Drill } from '@dewpost/contract';
+import { drillSchema, type Drill, type DrillList } from '@dewpost/contract';
 import { drillPassed, type DrillKind } from '@dewpost/core/proof';
 import type { Logger } from 'pino';
 import type { Engine } from '../../engine/engine';
@@ -36,6 +36,8 @@ const THROUGH = 'every step has ended';
  */
 export class Drills {
   private running: UnderWay | null = null;
+  /** One is being written, and not under way yet. */
+  private beginning = false;
 
   constructor(private readonly parts: Parts) {
     parts.events.on('delivered', (message) => this.running?.stage.heard(message));
@@ -56,7 +58,7 @@ export class Drills {
     await this.running?.ended;
   }
 
-  async list(): Promise<{ hindered: string | null; running: Drill | null; before: Drill[] }> {
+  async list(): Promise<DrillList> {
     const { standins, store } = this.parts;
     const rows = (await store.database('drill').whereNotNull('ended_at').orderBy('id', 'desc').limit(LISTED)) as DrillRow[];
     return {
@@ -66,30 +68,41 @@ export class Drills {
     };
   }
 
-  /** Begins a drill. Throws 409 where one is under way, or where nothing there is fit for it; 404 where there are no stand-ins. */
+  /** Begins a drill. Throws 409 where one is under way; 404 where there are no stand-ins, 502 where they do not answer. */
   async begin(kind: DrillKind, by: string): Promise<Drill> {
-    const { standins, registry, store, engine } = this.parts;
+    const { standins } = this.parts;
     if (!standins.there) throw notFound('stand-in here: drills never touch a real node');
-    if (this.running) throw new ProblemError(409, 'One at a time', `A drill by ${this.running.stage.by} is under way.`);
-    const there = await standins.state();
-    const nodes = there.nodes.flatMap(({ node }) => registry.nodes.get(node) ?? []);
-    const stage = new Stage(this.parts, by, nodes);
-    const begunAt = engine.now();
-    const [row] = (await store
-      .database('drill')
-      .insert({ kind, by_whom: by, begun_at: new Date(begunAt) })
-      .returning('id')) as { id: number }[];
-    if (!row) throw new Error('a drill was not written');
-    // Somebody may have been faster while this one was written.
-    if (this.running) {
-      await store.database('drill').where({ id: row.id }).delete();
-      throw new ProblemError(409, 'One at a time', 'Another drill was begun just now.');
+    if (this.running || this.beginning) throw new ProblemError(409, 'One at a time', 'Another drill is under way: stop it first, or wait.');
+    this.beginning = true;
+    try {
+      return await this.beginAlone(kind, by);
+    } finally {
+      this.beginning = false;
     }
-    const run = this.run(row.id, kind, stage);
-    this.running = { id: row.id, kind, begunAt, stage, ended: run };
-    const view = viewOf(this.running);
-    await Promise.resolve();
-    return view;
+  }
+
+  private async beginAlone(kind: DrillKind, by: string): Promise<Drill> {
+    const { standins, registry, store, engine } = this.parts;
+    const { nodes: there } = await standins.state();
+    const stage = new Stage(
+      this.parts,
+      by,
+      there.flatMap(({ node }) => registry.nodes.get(node) ?? []),
+    );
+    const begunAt = engine.now();
+    const id = await store.database.transaction(async (trx) => {
+      // One whose end the database did not take is over all the same.
+      await trx('drill')
+        .whereNull('ended_at')
+        .update({ ended_at: new Date(begunAt), ended_why: 'what came of it could not be written', passed: false });
+      const [row] = (await trx('drill')
+        .insert({ kind, by_whom: by, begun_at: new Date(begunAt) })
+        .returning('id')) as { id: number }[];
+      if (!row) throw new Error('a drill was not written');
+      return row.id;
+    });
+    this.running = { id, kind, begunAt, stage, ended: this.run(id, kind, stage) };
+    return viewOf(this.running);
   }
 
   /** Stops a drill and puts everything back. Throws 404 where it does not run. */
@@ -133,7 +146,7 @@ export class Drills {
     try {
       await write();
     } catch (error) {
-      this.parts.log.error({ err: error }, 'what came of a drill could not be written; the next start ends it');
+      this.parts.log.error({ err: error }, 'what came of a drill could not be written; the next one, or the next start, ends it');
     }
   }
 

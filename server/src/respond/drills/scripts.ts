@@ -127,16 +127,26 @@ export const SCRIPTS: Readonly<Record<DrillKind, Script>> = {
     const node = point.node.name;
     const fail = (on: boolean) => (): Promise<unknown> => standins.set({ what: 'node', node, kind: 'failed', on });
     await stage.set(fail(true), fail(false));
+    const failedAt = engine.now();
     const quality = (): string | undefined => engine.state.newest.get(point.id)?.quality;
     await stage.expect(
       `${point.body.label} of ${point.node.title} is marked bad`,
       2 * intervalMs(point) + ON_THE_SPOT_MS,
       () => quality() === 'bad',
     );
+    // What runs by it has to be off once its last good reading is stale; until then nothing may begin.
+    const staleMs = freshForMs(intervalSeconds(point));
+    const commands = (): boolean => engine.state.commands.get(rule.output ?? 0)?.on === true;
+    const ran = commands();
+    let began = false;
     await stage.expect(
-      'nothing is told to run by it',
-      freshForMs(intervalSeconds(point)) + 2 * ON_THE_SPOT_MS,
-      () => engine.state.commands.get(rule.output ?? 0)?.on !== true,
+      'nothing begins by it, and what ran is told off',
+      staleMs + 2 * ON_THE_SPOT_MS,
+      () => {
+        began ||= commands() && !ran;
+        return !began && !commands() && engine.now() - failedAt >= staleMs;
+      },
+      0,
     );
     await fail(false)();
     await stage.expect('good readings are back', 2 * intervalMs(point) + ON_THE_SPOT_MS, () => quality() === 'good');

@@ -1,5 +1,5 @@
 import type { Point } from '@dewpost/contract';
-import { contactYears, type OutputGuards, type SimulatedControl } from '@dewpost/core/control';
+import { contactYears, RATED_OPERATIONS, type OutputGuards, type SimulatedControl } from '@dewpost/core/control';
 import type { ThresholdRule } from '@dewpost/core/alarm';
 import { counted, formatDuration, formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, type OnDestroy } from '@angular/core';
@@ -20,8 +20,6 @@ import type { AnsweredRecord, ResponseAnswer, ResponseJob } from './response-job
 
 const HOUR_MS = 3_600_000;
 const LOOK_BACK_MS = 14 * 24 * HOUR_MS;
-/** Electrical life of a contact at its rated load: common practice, where its maker says nothing else. */
-const OPERATIONS = 100_000;
 
 /** How the room answers to the output of a rule, fitted to what was recorded, and what the rule that is drawn would do with it. */
 @Component({
@@ -151,7 +149,7 @@ export class ResponsePanel implements OnDestroy {
       runs: `${formatNumber(hours, 1)} h`,
       from: `${formatNumber(control.lowest, decimals)} … ${formatNumber(control.highest, decimals)}`,
       past: control.startsPerDay === 0 ? '–' : formatNumber(control.overshoot, decimals),
-      contact: control.startsPerDay === 0 ? '–' : `${formatNumber(contactYears(OPERATIONS, control.startsPerDay), 1)} a`,
+      contact: control.startsPerDay === 0 ? '–' : `${formatNumber(contactYears(RATED_OPERATIONS, control.startsPerDay), 1)} a`,
       energy: watts === null ? '–' : `${formatNumber((hours * watts) / 1000, 2)} kWh`,
     };
   }

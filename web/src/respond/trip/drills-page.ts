@@ -1,6 +1,6 @@
-import { drills, type Drill } from '@dewpost/contract';
+import { drills, type Drill, type DrillList } from '@dewpost/contract';
 import { DRILL_WORDS, DRILLS, stepPassed, type DrillKind } from '@dewpost/core/proof';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, resource, signal, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, linkedSignal, resource, signal, untracked } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatTableModule } from '@angular/material/table';
 import { Store } from '@ngrx/store';
@@ -47,7 +47,10 @@ export class DrillsPage {
   protected readonly seconds = seconds;
   protected readonly read = resource({ loader: () => this.api.call(drills.list, {}) });
   /** What was read last stays while it is read again. */
-  private readonly newest = signal<Awaited<ReturnType<typeof this.list>> | null>(null);
+  private readonly newest = linkedSignal<DrillList | null, DrillList | null>({
+    source: () => (this.read.hasValue() ? this.read.value() : null),
+    computation: (next, before) => next ?? before?.value ?? null,
+  });
   protected readonly loaded = computed(() => this.newest() !== null);
   protected readonly hindered = computed(() => this.newest()?.hindered ?? null);
   protected readonly failed = computed(() => (this.read.error() ? messageOf(this.read.error()) : null));
@@ -71,9 +74,6 @@ export class DrillsPage {
   });
 
   constructor() {
-    effect(() => {
-      if (this.read.hasValue()) this.newest.set(this.read.value());
-    });
     // While one runs it is looked at every second; now and then otherwise: somebody else may have begun one.
     effect(() => {
       const due = Math.floor(this.clock.now() / 1000) % LOOKS_EVERY_S === 0;
@@ -105,9 +105,6 @@ export class DrillsPage {
     return this.act(() => this.api.call(drills.stop, { params: { id } }));
   }
 
-  private list() {
-    return this.api.call(drills.list, {});
-  }
   private cameOf(drill: Drill | null): string {
     if (drill === null) return 'never run';
     if (drill.passed === null) return `under way: ${drill.steps.at(-1)?.what ?? 'it begins'}`;
