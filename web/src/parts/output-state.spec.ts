@@ -1,5 +1,5 @@
 import type { Relay } from '@dewpost/contract';
-import { aPoint } from '../testing/rig';
+import { aPoint, aRelay } from '../testing/rig';
 import { outputWords } from './output-state';
 
 const now = 1_000_000;
@@ -21,26 +21,7 @@ const point = aPoint({
     caution: '',
   },
 });
-const relay = (more: Partial<Relay>): Relay => ({
-  point: 1,
-  state: false,
-  readAt: now,
-  since: now,
-  result: 'done',
-  reason: 'demand',
-  heldUntil: null,
-  timetable: null,
-  askedBy: null,
-  askedFor: null,
-  lock: null,
-  endsAt: null,
-  offAt: null,
-  leaseUntil: null,
-  renewing: false,
-  wear: null,
-  heldOffBy: null,
-  ...more,
-});
+const relay = (more: Partial<Relay>): Relay => aRelay({ point: 1, readAt: now, since: now, result: 'done', reason: 'demand', ...more });
 
 describe('an output in words', () => {
   it('is unknown, never its last state, while the link is lost, and says how long the lease holds it', () => {

@@ -1,5 +1,5 @@
-import { respond, type Relay, type Threshold } from '@dewpost/contract';
-import { aNode, aPoint, aThreshold, NOON, Rig } from '../testing/rig';
+import { respond, type Threshold } from '@dewpost/contract';
+import { aNode, aPoint, aRelay, aThreshold, NOON, Rig } from '../testing/rig';
 import { Relays } from './relays';
 
 const humidity = aPoint();
@@ -16,26 +16,6 @@ const fan = aPoint({
 });
 const dew = aPoint({ id: 3, name: 'dew-point', label: 'Dew point', kind: 'derived', unit: '°C' });
 const pump = aPoint({ ...fan, id: 4, node: 'cellar-relays', name: 'pump', label: 'Pump' });
-const relay = (change: Partial<Relay> = {}): Relay => ({
-  point: 2,
-  state: false,
-  readAt: NOON,
-  since: NOON - 60_000,
-  result: null,
-  reason: null,
-  heldUntil: null,
-  timetable: null,
-  askedBy: null,
-  askedFor: null,
-  lock: null,
-  endsAt: null,
-  offAt: null,
-  leaseUntil: null,
-  renewing: false,
-  wear: null,
-  heldOffBy: null,
-  ...change,
-});
 const nodes = [aNode(), aNode({ id: 'cellar-relays', room: 'Cellar', fittedAt: null })];
 const points = [humidity, fan, dew, pump];
 
@@ -43,7 +23,7 @@ describe('relays', () => {
   it('says which outputs never run together, and who wins; a maker lays it down and takes it off', async () => {
     const laid = { id: 4, winner: fan.id, loser: pump.id, by: 'millwright' };
     const rig = await Rig.open(Relays, {
-      snapshot: { nodes, points, relays: [relay({ heldOffBy: 'Pump of cellar-relays' })] },
+      snapshot: { nodes, points, relays: [aRelay({ heldOffBy: 'Pump of cellar-relays' })] },
       answers: [
         [respond.interlocks, []],
         [respond.addInterlock, [laid]],
@@ -63,30 +43,30 @@ describe('relays', () => {
   });
   it('says what an output has done since it is counted, and how long its contact lasts yet at this pace', async () => {
     const wear = { starts: 300, runMs: 36_000_000, since: Date.now() - 10 * 86_400_000, onSince: null };
-    const rig = await Rig.open(Relays, { snapshot: { nodes, points, relays: [relay({ wear })] } });
+    const rig = await Rig.open(Relays, { snapshot: { nodes, points, relays: [aRelay({ wear })] } });
     expect(rig.text).toMatch(/300 starts and 10\.0 h since .*; at 30\.0 a day its contact lasts 9\.1 years yet/);
   });
   it('puts all outputs to their safe state at once, and says how many were told', async () => {
     const rig = await Rig.open(Relays, {
-      snapshot: { nodes, points, relays: [relay()] },
-      answers: [[respond.allSafe, [relay(), relay()]]],
+      snapshot: { nodes, points, relays: [aRelay()] },
+      answers: [[respond.allSafe, [aRelay(), aRelay()]]],
     });
     await rig.press('All outputs to safe state');
     expect(rig.asked(respond.allSafe)).toEqual([{ body: { reason: '' } }]);
     expect(document.body.textContent).toContain('2 outputs told to go off');
   });
   const words = async (thresholds: Threshold[], change: { haveRevision?: number } = {}): Promise<string[]> => {
-    const rig = await Rig.open(Relays, { snapshot: { nodes: [aNode(change), nodes[1]!], points, relays: [relay()], thresholds } });
+    const rig = await Rig.open(Relays, { snapshot: { nodes: [aNode(change), nodes[1]!], points, relays: [aRelay()], thresholds } });
     return rig.rows('.relay-words');
   };
   it('an output is locked out with a reason, and taken off only after asking; another’s lock only by a maker', async () => {
     const lock = { by: 'baker', reason: 'at the belt', since: NOON, until: null };
     const open = (role: 'maker' | 'keeper', locked: boolean) =>
       Rig.open(Relays, {
-        snapshot: { me: { name: 'millwright', role }, nodes, points, relays: [relay(locked ? { lock } : {})], thresholds: [] },
+        snapshot: { me: { name: 'millwright', role }, nodes, points, relays: [aRelay(locked ? { lock } : {})], thresholds: [] },
         answers: [
-          [respond.lockRelay, relay({ lock })],
-          [respond.unlockRelay, relay()],
+          [respond.lockRelay, aRelay({ lock })],
+          [respond.unlockRelay, aRelay()],
         ],
       });
     const rig = await open('keeper', false);

@@ -75,8 +75,12 @@ export class Relays {
   /** A threshold whose sensor is on the same node goes on there with the link down, once the node has confirmed it. */
   protected alone(point: Point): string {
     const node = this.nodes()[point.node];
-    const own = this.thresholds().some((one) => one.output === point.id && followsAlone(this.pointById()[one.point], point));
-    if (!own || node?.fittedAt === null) return 'off';
+    const own = this.thresholds().some((one) => one.output === point.id && followsAlone(one, this.pointById()[one.point], point));
+    const relay = this.relays()[point.id];
+    // It knows neither hours of the day nor what another output does.
+    const bound =
+      relay?.timetable?.hours != null || this.interlocks().some(({ winner, loser }) => point.id === winner || point.id === loser);
+    if (!own || bound || node?.fittedAt === null) return 'off';
     return (node?.haveRevision ?? 0) >= (node?.revision ?? 0)
       ? 'its node’s own thresholds go on'
       : 'off, until its node confirms its thresholds';

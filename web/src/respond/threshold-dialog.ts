@@ -21,9 +21,9 @@ import { nodeNames } from '../data/node-names';
 import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
 import { hasWords } from '../parts/has-words';
 import { useIcons } from '../parts/icons';
+import { TypedNumberField } from '../parts/typed-number-field';
 import { ReadingStrip } from '../parts/reading-strip';
 import { problemsIn, saidAbout } from '../parts/said';
-import { typedNumber } from '../parts/typed-number';
 import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
@@ -80,6 +80,7 @@ const bodySchema = respond.addThreshold.body.omit({
     MatIcon,
     MatInput,
     MatSelectModule,
+    TypedNumberField,
     ReactiveFormsModule,
     ReadingStrip,
     RecordPanel,
@@ -133,7 +134,6 @@ export class ThresholdDialog {
   });
   protected readonly draft = draftOf(this.form);
   protected readonly what = new WhatFollows(this.before);
-  protected readonly numberOf = typedNumber;
   protected readonly hoursFault = signal<string | null>(null);
   protected readonly zone = this.store.selectSignal(selectTimezone);
   protected readonly follows = computed(() => this.what.words(this.draft().output !== null));
@@ -164,7 +164,11 @@ export class ThresholdDialog {
     return problemsIn(this.form);
   });
   protected readonly caution = computed(() =>
-    eachOnce([this.switched()?.output?.caution, 'Dew Post is never the only protection where life or fire is at stake.']),
+    eachOnce([
+      this.switched()?.output?.caution,
+      ...this.what.then().map(({ output }) => this.outputs().find(({ id }) => id === output)?.output?.caution),
+      'Dew Post is never the only protection where life or fire is at stake.',
+    ]),
   );
   /** The version that was begun from; and what somebody else has put in force since. */
   protected readonly from = signal(this.before?.version ?? 0);
@@ -190,7 +194,11 @@ export class ThresholdDialog {
     );
   });
   protected readonly reportSeconds = computed(() => this.nodes()[this.point()?.node ?? '']?.reportSeconds ?? 30);
-  protected readonly alone = computed(() => followsAlone(this.point(), this.switched()));
+  protected readonly alone = computed(() => {
+    const rule = { act: this.what.act(), hours: this.what.hours(), unless: this.what.unless(), then: [...this.what.then()] };
+    const judged = this.judged.body();
+    return judged !== null && followsAlone({ ...rule, ...judged }, this.point(), this.switched());
+  });
   protected readonly unarmed = computed(() => {
     const point = this.point();
     return point === null || point === undefined || !actsAt(this.nodes()[point.node], point.name);

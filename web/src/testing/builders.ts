@@ -10,6 +10,8 @@ import {
   type Run,
   type Snapshot,
   type Threshold,
+  relaySchema,
+  type Relay,
 } from '@dewpost/contract';
 
 /** Noon of a made-up day at the mill. */
@@ -91,6 +93,14 @@ export const aThreshold = (change: Partial<Threshold> = {}): Threshold =>
     route: null,
     output: null,
     phase: 'normal',
+    ...change,
+  });
+
+/** An output that was read back off, and that nobody asks for. */
+export const aRelay = (change: Partial<Relay> = {}): Relay =>
+  relaySchema.parse({
+    ...{ point: 2, state: false, readAt: NOON, since: NOON - 60_000, result: null, reason: null, heldUntil: null },
+    ...{ askedBy: null, askedFor: null, endsAt: null, offAt: null, leaseUntil: null, renewing: false },
     ...change,
   });
 

@@ -9,7 +9,7 @@ import { materialDefaults } from '../parts/material-defaults';
 import { reducers } from '../data/reducers';
 import { aSnapshot } from './builders';
 
-export { aCalibration, aNode, aPoint, aRun, aSnapshot, aThreshold, NOON } from './builders';
+export { aCalibration, aNode, aPoint, aRelay, aRun, aSnapshot, aThreshold, NOON } from './builders';
 
 /** What every call of an endpoint is answered with, or a function of what it was asked; an `Error` is thrown. */
 export type Answer = unknown;

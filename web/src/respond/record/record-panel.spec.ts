@@ -2,26 +2,11 @@ import { Trace, type TraceScale } from '../../parts/trace';
 import { watch, type ReadingRow } from '@dewpost/contract';
 import type { ThresholdRule } from '@dewpost/core/alarm';
 import { afterNextRender, ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { InThisThread } from '../../testing/in-this-thread';
 import { aNode, aPoint, Rig } from '../../testing/rig';
 import { RecordPanel, type Suggestion } from './record-panel';
 import { runRehearsal, takeRecord, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
 import { RehearsalWorkers } from './rehearser';
-
-/** A worker in this thread: it answers a little later, as the other does. */
-class InThisThread {
-  onmessage: (event: { data: unknown }) => void = () => undefined;
-  private record: RecordOfPoint | null = null;
-  postMessage(data: { record: RecordOfPoint } | { id: number; job: RehearsalJob }): void {
-    if ('record' in data) this.record = data.record;
-    else
-      void Promise.resolve().then(() =>
-        this.onmessage({ data: { id: data.id, answer: this.record && runRehearsal(takeRecord(this.record), data.job) } }),
-      );
-  }
-  terminate(): void {
-    this.record = null;
-  }
-}
 
 /** Drawing is the browser tests' business. */
 @Component({ selector: 'dp-trace', template: '', changeDetection: ChangeDetectionStrategy.OnPush })
@@ -59,7 +44,15 @@ async function open(answer: unknown, inputs: Record<string, unknown> = {}) {
   const rig = await Rig.open(RecordPanel, {
     snapshot: { nodes: [aNode()], points: [aPoint()] },
     answers: [[watch.history, answer]],
-    providers: [{ provide: RehearsalWorkers, useValue: { open: () => Promise.resolve(new InThisThread()) } }],
+    providers: [
+      {
+        provide: RehearsalWorkers,
+        useValue: {
+          open: () =>
+            Promise.resolve(new InThisThread((record: RecordOfPoint, job: RehearsalJob) => runRehearsal(takeRecord(record), job))),
+        },
+      },
+    ],
     instead: { part: Trace, by: NoTrace },
     inputs: { point: aPoint(), side: 'high', severity: 'warning', draft: RULE, ...inputs },
   });

@@ -4,14 +4,13 @@ import { clearLevelOf, limitsOf, madeUp, usualGapMs, type Shape, type RehearsalF
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
-import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { selectTimezone } from '../../data/selectors';
 import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
-import { typedNumber } from '../../parts/typed-number';
+import { TypedNumberField } from '../../parts/typed-number-field';
 import { dayAndTime } from '../../parts/times';
 import { Trace, type TraceScale, type TraceSource } from '../../parts/trace';
 import type { TraceBand } from '../../parts/trace-shapes';
@@ -51,8 +50,8 @@ const MADE_UP: readonly { readonly shape: Shape; readonly words: string }[] = [
     MatButtonToggle,
     MatButtonToggleGroup,
     MatFormFieldModule,
-    MatInput,
     MatSelectModule,
+    TypedNumberField,
     PlainTable,
     RecordLanes,
     Trace,
@@ -86,7 +85,6 @@ export class RecordPanel {
   protected readonly shape = signal<Shape | null>(null);
   protected readonly to = signal<number | null>(null);
   protected readonly shapes = MADE_UP;
-  protected readonly numberOf = typedNumber;
   protected readonly made = computed(() => {
     const [shape, to] = [this.shape(), this.to()];
     return shape === null || to === null ? null : { shape, to };

@@ -2,26 +2,11 @@ import { watch, type ReadingRow } from '@dewpost/contract';
 import type { ThresholdRule } from '@dewpost/core/alarm';
 import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 import { Trace } from '../../parts/trace';
+import { InThisThread } from '../../testing/in-this-thread';
 import { aNode, aPoint, Rig } from '../../testing/rig';
 import { RehearsalWorkers } from '../record/rehearser';
 import { runResponse, takeAnswer, type AnsweredRecord, type ResponseJob } from './response-jobs';
 import { ResponsePanel } from './response-panel';
-
-/** A worker in this thread. */
-class InThisThread {
-  onmessage: (event: { data: unknown }) => void = () => undefined;
-  private record: AnsweredRecord | null = null;
-  postMessage(data: { record: AnsweredRecord } | { id: number; job: ResponseJob }): void {
-    if ('record' in data) this.record = data.record;
-    else
-      void Promise.resolve().then(() =>
-        this.onmessage({ data: { id: data.id, answer: this.record && runResponse(takeAnswer(this.record), data.job) } }),
-      );
-  }
-  terminate(): void {
-    this.record = null;
-  }
-}
 
 /** Drawing is the browser tests' business. */
 @Component({ selector: 'dp-trace', template: '', changeDetection: ChangeDetectionStrategy.OnPush })
@@ -66,7 +51,15 @@ async function open(gain: number, draft: ThresholdRule | null = RULE) {
   const rig = await Rig.open(ResponsePanel, {
     snapshot: { nodes: [aNode()], points: [aPoint(), humidifier] },
     answers: [[watch.history, ({ params }: { params: { point: string } }) => answer(params.point === 'humidifier' ? did : read)]],
-    providers: [{ provide: RehearsalWorkers, useValue: { openResponse: () => Promise.resolve(new InThisThread()) } }],
+    providers: [
+      {
+        provide: RehearsalWorkers,
+        useValue: {
+          openResponse: () =>
+            Promise.resolve(new InThisThread((record: AnsweredRecord, job: ResponseJob) => runResponse(takeAnswer(record), job))),
+        },
+      },
+    ],
     instead: { part: Trace, by: NoTrace },
     inputs: { point: aPoint(), switched: humidifier, draft, inForce: null, reportSeconds: 60 },
   });

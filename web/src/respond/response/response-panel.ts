@@ -4,15 +4,13 @@ import type { ThresholdRule } from '@dewpost/core/alarm';
 import { counted, formatDuration, formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, type OnDestroy } from '@angular/core';
 import { MatButton } from '@angular/material/button';
-import { MatFormFieldModule } from '@angular/material/form-field';
-import { MatInput } from '@angular/material/input';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { selectTimezone } from '../../data/selectors';
+import { TypedNumberField } from '../../parts/typed-number-field';
 import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
 import { Trace, type TraceSource } from '../../parts/trace';
 import type { TraceBand } from '../../parts/trace-shapes';
-import { typedNumber } from '../../parts/typed-number';
 import { AskedAway } from '../record/asked-away';
 import { loadRecord } from '../record/load-record';
 import { RehearsalWorkers } from '../record/rehearser';
@@ -24,7 +22,7 @@ const LOOK_BACK_MS = 14 * 24 * HOUR_MS;
 /** How the room answers to the output of a rule, fitted to what was recorded, and what the rule that is drawn would do with it. */
 @Component({
   selector: 'dp-response-panel',
-  imports: [MatButton, MatFormFieldModule, MatInput, PlainTable, Trace],
+  imports: [MatButton, TypedNumberField, PlainTable, Trace],
   templateUrl: './response-panel.html',
   styleUrl: './response-panel.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
@@ -58,7 +56,6 @@ export class ResponsePanel implements OnDestroy {
     return answer && 'plant' in answer ? answer : null;
   });
   protected readonly watts = signal<number | null>(null);
-  protected readonly numberOf = typedNumber;
   protected readonly columns = COLUMNS;
 
   protected readonly words = computed(() => {

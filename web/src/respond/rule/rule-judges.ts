@@ -2,18 +2,17 @@ import type { Point } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { MatFormFieldModule } from '@angular/material/form-field';
-import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { allPoints } from '../../data/reducers';
+import { TypedNumberField } from '../../parts/typed-number-field';
 import { PointPicker } from '../../parts/point-picker';
-import { typedNumber } from '../../parts/typed-number';
 import { JUDGED_KINDS, type JudgedDraft } from './judged-draft';
 
 /** What of its point a rule judges: the value, or what is made of its readings. The setpoint itself is asked beside it. */
 @Component({
   selector: 'dp-rule-judges',
-  imports: [MatFormFieldModule, MatInput, MatSelectModule, PointPicker],
+  imports: [MatFormFieldModule, MatSelectModule, TypedNumberField, PointPicker],
   template: `
     <mat-form-field class="what">
       <mat-label>What is judged</mat-label>
@@ -25,35 +24,10 @@ import { JUDGED_KINDS, type JudgedDraft } from './judged-draft';
     </mat-form-field>
     @switch (draft().kind()) {
       @case ('band') {
-        <mat-form-field class="mono">
-          <mat-label>Lower end</mat-label>
-          <input
-            matInput
-            #low
-            id="t-low"
-            type="number"
-            step="any"
-            [value]="draft().low() ?? ''"
-            (input)="draft().low.set(numberOf(low.value))"
-          />
-          <span matTextSuffix class="unit">{{ unit() }}</span>
-        </mat-form-field>
+        <dp-typed-number-field fieldId="t-low" label="Lower end" [unit]="unit()" [(value)]="draft().low" />
       }
       @case ('count') {
-        <mat-form-field class="mono">
-          <mat-label>Comes to</mat-label>
-          <input
-            matInput
-            #level
-            id="t-level"
-            type="number"
-            step="any"
-            [value]="draft().level() ?? ''"
-            (input)="draft().level.set(numberOf(level.value))"
-          />
-          <span matTextSuffix class="unit">{{ unit() }}</span>
-          <mat-hint>from below</mat-hint>
-        </mat-form-field>
+        <dp-typed-number-field fieldId="t-level" label="Comes to" hint="from below" [unit]="unit()" [(value)]="draft().level" />
       }
       @case ('difference') {
         <dp-point-picker
@@ -66,20 +40,7 @@ import { JUDGED_KINDS, type JudgedDraft } from './judged-draft';
       }
     }
     @if (draft().kind() === 'rate' || draft().kind() === 'count') {
-      <mat-form-field class="mono">
-        <mat-label>Within</mat-label>
-        <input
-          matInput
-          #within
-          id="t-within"
-          type="number"
-          step="any"
-          min="0"
-          [value]="draft().minutes() ?? ''"
-          (input)="draft().minutes.set(numberOf(within.value))"
-        />
-        <span matTextSuffix class="unit">min</span>
-      </mat-form-field>
+      <dp-typed-number-field fieldId="t-within" label="Within" unit="min" [min]="0" [(value)]="draft().minutes" />
     }
   `,
   styles: `
@@ -92,7 +53,7 @@ import { JUDGED_KINDS, type JudgedDraft } from './judged-draft';
     .what {
       flex: 1 1 260px;
     }
-    .mono {
+    dp-typed-number-field {
       width: 150px;
     }
     dp-point-picker {
@@ -106,7 +67,6 @@ export class RuleJudges {
   readonly point = input.required<Point | null>();
   private readonly points = inject(Store).selectSignal(allPoints.selectAll);
   protected readonly kinds = JUDGED_KINDS;
-  protected readonly numberOf = typedNumber;
   protected readonly unit = computed(() => this.point()?.calibratesTo.unit ?? '');
   /** Others that can be held against: of the same unit. */
   protected readonly alike = computed(() =>
@@ -117,7 +77,7 @@ export class RuleJudges {
 /** A second condition, on another point: both must be met, or either. */
 @Component({
   selector: 'dp-rule-also',
-  imports: [MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatInput, PointPicker],
+  imports: [MatButtonToggle, MatButtonToggleGroup, TypedNumberField, PointPicker],
   template: `
     <mat-button-toggle-group
       [value]="draft().join()"
@@ -147,19 +107,7 @@ export class RuleJudges {
           <mat-button-toggle value="low">≤</mat-button-toggle>
           <mat-button-toggle value="high">≥</mat-button-toggle>
         </mat-button-toggle-group>
-        <mat-form-field class="mono">
-          <mat-label>Its setpoint</mat-label>
-          <input
-            matInput
-            #setpoint
-            id="t-also-setpoint"
-            type="number"
-            step="any"
-            [value]="draft().alsoSetpoint() ?? ''"
-            (input)="draft().alsoSetpoint.set(numberOf(setpoint.value))"
-          />
-          <span matTextSuffix class="unit">{{ unit() }}</span>
-        </mat-form-field>
+        <dp-typed-number-field fieldId="t-also-setpoint" label="Its setpoint" [unit]="unit()" [(value)]="draft().alsoSetpoint" />
       </div>
       <p class="quiet">While what it says is not known and fresh, it neither trips nor clears by it.</p>
     }
@@ -180,7 +128,7 @@ export class RuleJudges {
     dp-point-picker {
       flex: 1 1 220px;
     }
-    .mono {
+    dp-typed-number-field {
       width: 130px;
     }
     p {
@@ -193,7 +141,6 @@ export class RuleAlso {
   readonly draft = input.required<JudgedDraft>();
   readonly point = input.required<Point | null>();
   private readonly points = inject(Store).selectSignal(allPoints.selectAll);
-  protected readonly numberOf = typedNumber;
   protected readonly others = computed(() => this.points().filter((other) => other.id !== this.point()?.id));
   protected readonly unit = computed(() => this.points().find(({ id }) => id === this.draft().alsoPoint())?.unit ?? '');
 }

@@ -2,12 +2,11 @@ import type { Point, Threshold } from '@dewpost/contract';
 import { ChangeDetectionStrategy, Component, computed, input, model } from '@angular/core';
 import { MatButton, MatIconButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
-import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import { Trash2 } from 'lucide';
 import { nodeNames } from '../../data/node-names';
 import { Icon } from '../../parts/icon';
-import { typedNumber } from '../../parts/typed-number';
+import { TypedNumberField } from '../../parts/typed-number-field';
 
 type Step = Threshold['then'][number];
 const MOST = 3;
@@ -17,7 +16,7 @@ const USUAL_WAIT = 30;
 /** What goes on after the first output of a rule, in order, each so long after the trip. */
 @Component({
   selector: 'dp-rule-then',
-  imports: [Icon, MatButton, MatFormFieldModule, MatIconButton, MatInput, MatSelectModule],
+  imports: [Icon, MatButton, MatFormFieldModule, MatIconButton, MatSelectModule, TypedNumberField],
   template: `
     @for (step of then(); track $index; let i = $index) {
       <div class="line">
@@ -29,18 +28,14 @@ const USUAL_WAIT = 30;
             }
           </mat-select>
         </mat-form-field>
-        <mat-form-field class="mono">
-          <mat-label>after the trip</mat-label>
-          <input
-            matInput
-            #after
-            type="number"
-            min="1"
-            step="any"
-            [value]="step.afterSeconds"
-            (change)="put(i, { afterSeconds: numberOf(after.value) ?? step.afterSeconds })"
-          /><span matTextSuffix class="unit">s</span>
-        </mat-form-field>
+        <dp-typed-number-field
+          [fieldId]="'t-then-' + i"
+          label="after the trip"
+          unit="s"
+          [min]="1"
+          [value]="step.afterSeconds"
+          (valueChange)="put(i, { afterSeconds: $event ?? step.afterSeconds })"
+        />
         <button matIconButton type="button" [attr.aria-label]="'Take step ' + (i + 2) + ' away'" (click)="drop(i)">
           <dp-icon [of]="bin" />
         </button>
@@ -69,7 +64,7 @@ const USUAL_WAIT = 30;
     .which {
       flex: 1 1 200px;
     }
-    .mono {
+    dp-typed-number-field {
       width: 130px;
     }
     p {
@@ -82,7 +77,6 @@ export class RuleThen {
   protected readonly nameOf = nodeNames();
   protected readonly bin = Trash2;
   protected readonly most = MOST;
-  protected readonly numberOf = typedNumber;
   readonly outputs = input.required<readonly Point[]>();
   readonly first = input.required<number>();
   readonly then = model.required<readonly Step[]>();

@@ -1,6 +1,6 @@
 import { respond, type Relay } from '@dewpost/contract';
 import { MAT_DIALOG_DATA, MatDialogRef } from '@angular/material/dialog';
-import { aNode, aPoint, Rig } from '../../testing/rig';
+import { aNode, aPoint, aRelay, Rig } from '../../testing/rig';
 import { ApiError } from '../../data/api';
 import { TimetableDialog } from './timetable-dialog';
 import {
@@ -74,10 +74,7 @@ describe('the dialog', () => {
       guards: { minOnSeconds: 10, minOffSeconds: 20, maxRunSeconds: 600, restSeconds: 60 },
     },
   });
-  const relay = (laid: OutputTimetable | null): Relay => ({
-    ...{ point: 2, state: false, readAt: null, since: null, result: null, reason: null, heldUntil: null, askedBy: null, askedFor: null },
-    ...{ lock: null, timetable: laid, endsAt: null, offAt: null, leaseUntil: null, renewing: false, wear: null, heldOffBy: null },
-  });
+  const relay = (laid: OutputTimetable | null): Relay => aRelay({ timetable: laid });
   const open = async (laid: OutputTimetable | null, answer: unknown) => {
     const close = jest.fn();
     const rig = await Rig.open(TimetableDialog, {

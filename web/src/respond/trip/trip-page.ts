@@ -1,5 +1,5 @@
 import { tripTests, type Point, type Provable, type Threshold, type TripTest } from '@dewpost/contract';
-import { severityRank } from '@dewpost/core/alarm';
+import { severityRank, switchedBy } from '@dewpost/core/alarm';
 import { counted } from '@dewpost/core/quantity';
 import { percentile } from '@dewpost/core/statistics';
 import {
@@ -145,8 +145,12 @@ export class TripPage {
     return forcedWords(rule, point, provable);
   }
   protected moves({ rule }: ProofRow): string | null {
-    const output = rule.output === null || !rule.consequences.includes('control') ? undefined : this.points()[rule.output];
-    return output ? `${output.label} goes ${rule.act}${rule.act === 'on' ? ' and off again' : ' and stays off'}` : null;
+    if (!rule.consequences.includes('control')) return null;
+    const labels = switchedBy(rule).flatMap(({ output }) => this.points()[output]?.label ?? []);
+    const goes = labels.length > 1 ? 'go' : 'goes';
+    return labels.length > 0
+      ? `${labels.join(', then ')} ${goes} ${rule.act}${rule.act === 'on' ? ' and off again' : ' and stays off'}`
+      : null;
   }
   protected phase(test: TripTest): string {
     return phaseWords(test, this.clock.now());
