@@ -1,4 +1,4 @@
-import type { AirMishap, PortMishap } from '@dewpost/core/mishaps';
+import type { AirMishap, NodeMishap, NodeMishaps, PortMishap } from '@dewpost/core/mishaps';
 import { type NodeConfiguration } from '@dewpost/core/wire';
 import type { RomFamily } from '@dewpost/core/rom-loader';
 import { dirname, join } from 'node:path';
@@ -11,7 +11,6 @@ import { Networks } from './network';
 import { Room } from './room';
 import { NodePage } from './node-page';
 import type { BootLog } from './node-joining';
-import type { NodeMishaps } from './node-senses';
 import { SimulatedNode } from './simulated-node';
 import type { World } from './world';
 import { WrittenBoards, type StoredBoard } from './written-boards';
@@ -92,7 +91,7 @@ export class Fleet {
   }
 
   /** Makes something go wrong with a node, or ends it; false when there is no such node. */
-  setMishap(name: string, kind: keyof NodeMishaps, on: boolean): boolean {
+  setMishap(name: string, kind: NodeMishap, on: boolean): boolean {
     const node = this.nodes.get(name);
     node?.setMishap(kind, on);
     return node !== undefined;

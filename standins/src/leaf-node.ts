@@ -1,3 +1,4 @@
+import { noNodeMishaps, type NodeMishap, type NodeMishaps } from '@dewpost/core/mishaps';
 import { DATAGRAM, encodeDatagram, isProved, readDatagram, sendTimes, sequenceAfterStart } from '@dewpost/core/leaf';
 import { WAKE_POINT, wakeCode, type HelloMessage, type NodeConfiguration, type WakeReason } from '@dewpost/core/wire';
 import type { Battery } from './battery';
@@ -6,7 +7,6 @@ import type { Networks } from './network';
 import type { Room } from './room';
 import { signalValue } from './signals';
 import type { BootLog } from './node-joining';
-import type { NodeMishaps } from './node-senses';
 import type { SignalData } from './world';
 
 /**
@@ -14,7 +14,7 @@ import type { SignalData } from './world';
  * datagrams until it is answered, and sleeps again. Takes no commands.
  */
 export class LeafNode {
-  readonly mishaps: NodeMishaps = { silent: false, stuck: false, wild: false, failed: false, welded: false };
+  readonly mishaps: NodeMishaps = noNodeMishaps();
   private timers: NodeJS.Timeout[] = [];
   private stopped = true;
   private sequence = 0;
@@ -62,7 +62,7 @@ export class LeafNode {
     this.timers = [];
   }
 
-  setMishap(kind: keyof NodeMishaps, on: boolean): void {
+  setMishap(kind: NodeMishap, on: boolean): void {
     this.mishaps[kind] = on;
     if (kind !== 'silent') return;
     if (on) this.stop();

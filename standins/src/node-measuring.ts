@@ -9,7 +9,7 @@ import { round, type NodeSenses } from './node-senses';
 /** A node measures once an interval, keeps what it measured for its next word, and follows thresholds of its own while it is alone. */
 export class NodeMeasuring {
   /** What each point was last, in the unit it is simulated in. */
-  readonly newest = new Map<string, number>();
+  private readonly newest = new Map<string, number>();
   private timer: NodeJS.Timeout | null = null;
   /** Thresholds that it may follow alone, and where each stands. */
   private thresholds: readonly OwnThreshold[] = [];
@@ -43,6 +43,14 @@ export class NodeMeasuring {
     const kept = thresholds.filter((one) => this.thresholds.some((before) => JSON.stringify(before) === JSON.stringify(one)));
     this.own = new Map([...this.own].filter(([id]) => kept.some((one) => one.id === id)));
     this.thresholds = thresholds;
+  }
+
+  /** What it read last of these points, for its own page. */
+  shown(points: readonly { readonly name: string; readonly unit: string }[]): { point: string; value: number; unit: string }[] {
+    return points.flatMap(({ name, unit }) => {
+      const value = this.newest.get(name);
+      return value === undefined ? [] : [{ point: name, value, unit }];
+    });
   }
 
   /** Puts these values (by point, of time `now`, ms) into its next word. */

@@ -1,19 +1,8 @@
+import type { NodeMishaps } from '@dewpost/core/mishaps';
 import { WAKE_POINT, WAKE_REASONS, type NodeConfiguration, type WakeReason } from '@dewpost/core/wire';
 import type { Room } from './room';
 import { signalValue } from './signals';
 import type { SignalData } from './world';
-
-/** What can be made to go wrong with a node. */
-export interface NodeMishaps {
-  silent: boolean;
-  stuck: boolean;
-  /** The next reading of the humidity is far outside its range. */
-  wild: boolean;
-  /** Its sensor has failed: what it reads is far outside its range, until it is mended. */
-  failed: boolean;
-  /** The contacts of its outputs are welded: once on, they read on whatever they are told. */
-  welded: boolean;
-}
 
 /** Air of another reading than a sensor can have, %. */
 const WILD_PERCENT = 320;

@@ -1,4 +1,4 @@
-import { AIR_MISHAP_KINDS, PORT_MISHAP_KINDS } from '@dewpost/core/mishaps';
+import { AIR_MISHAP_KINDS, NODE_MISHAP_KINDS, PORT_MISHAP_KINDS } from '@dewpost/core/mishaps';
 import { handsetMessageSchema, type HandsetMessage } from '@dewpost/core/wire';
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import { WebSocketServer } from 'ws';
@@ -8,7 +8,7 @@ import type { Fleet } from './fleet';
 import { RomBoard } from './rom-board';
 
 const mishapSchema = z.discriminatedUnion('what', [
-  z.object({ what: z.literal('node'), node: z.string(), kind: z.enum(['silent', 'stuck', 'wild', 'failed', 'welded']), on: z.boolean() }),
+  z.object({ what: z.literal('node'), node: z.string(), kind: z.enum(NODE_MISHAP_KINDS), on: z.boolean() }),
   z.object({ what: z.literal('network'), network: z.string(), on: z.boolean() }),
   z.object({ what: z.literal('port'), port: z.number().int(), kind: z.enum(PORT_MISHAP_KINDS) }),
   z.object({ what: z.literal('handset'), on: z.boolean() }),

@@ -1,4 +1,4 @@
-import type { PortMishap } from '@dewpost/core/mishaps';
+import { noNodeMishaps, type NodeMishap, type NodeMishaps, type PortMishap } from '@dewpost/core/mishaps';
 import {
   topicOf,
   type AskMessage,
@@ -14,7 +14,7 @@ import { Backlog } from './backlog';
 import { NodeJoining } from './node-joining';
 import { NodeMail } from './node-mail';
 import { NodeOutputs } from './node-outputs';
-import { NodeSenses, type NodeMishaps } from './node-senses';
+import { NodeSenses } from './node-senses';
 import { openSession } from './node-session';
 import { SLOT_BYTES, Updater } from './updater';
 import { NodeLeaves } from './node-leaves';
@@ -23,14 +23,13 @@ import type { NodeParts } from './node-parts';
 import { NodeVoice } from './node-voice';
 import { helloOf, orderOf, fitWord } from './node-words';
 
-const STEP_MS = 200;
-const POWER_BACK_MS = 1500;
+const [STEP_MS, POWER_BACK_MS] = [200, 1500];
 /**
  * A node that runs on a stand-in board. Speaks only the public node protocol over MQTT; measures a simulated room, keeps its
  * readings while the link is down and sends them late, and runs its outputs by `core/control` on its own clock.
  */
 export class SimulatedNode {
-  readonly mishaps: NodeMishaps = { silent: false, stuck: false, wild: false, failed: false, welded: false };
+  readonly mishaps: NodeMishaps = noNodeMishaps();
   private client: MqttClient | null = null;
   private timers: NodeJS.Timeout[] = [];
   readonly updater: Updater;
@@ -173,9 +172,10 @@ export class SimulatedNode {
     this.mail.store();
   }
 
-  setMishap(kind: keyof NodeMishaps, on: boolean): void {
+  setMishap(kind: NodeMishap, on: boolean): void {
     this.mishaps[kind] = on;
     if (kind === 'stuck') this.senses.thaw();
+    if (kind === 'onBackup') this.publish('have', { revision: this.configuration.revision, onBackup: on });
     if (kind === 'silent' && on) this.stop();
     else if (kind === 'silent' && this.stopped) this.start();
   }
@@ -193,10 +193,7 @@ export class SimulatedNode {
     this.joining.begin('set up');
   }
   readings(): { point: string; value: number; unit: string }[] {
-    return this.configuration.points.flatMap(({ name, unit }) => {
-      const value = this.measuring.newest.get(name);
-      return value === undefined || this.outputs.has(name) ? [] : [{ point: name, value, unit }];
-    });
+    return this.measuring.shown(this.configuration.points.filter(({ name }) => !this.outputs.has(name)));
   }
   private connect(resetReason: string, rssiDbm: number, greetedBefore = false): void {
     this.level = rssiDbm;

@@ -49,3 +49,24 @@ export const AIR_MISHAPS = {
 } as const;
 export type AirMishap = keyof typeof AIR_MISHAPS;
 export const AIR_MISHAP_KINDS = Object.keys(AIR_MISHAPS) as [AirMishap, ...AirMishap[]];
+
+/** What can go wrong with a running stand-in node, in words; each until it is put right, but for the wild reading, which is one. */
+export const NODE_MISHAPS = {
+  silent: 'silent',
+  stuck: 'stuck sensor',
+  failed: 'failed sensor',
+  welded: 'contacts welded',
+  onBackup: 'mains gone, on its backup',
+  wild: 'one wild reading',
+} as const;
+export type NodeMishap = keyof typeof NODE_MISHAPS;
+export const NODE_MISHAP_KINDS = Object.keys(NODE_MISHAPS) as [NodeMishap, ...NodeMishap[]];
+export type NodeMishaps = Record<NodeMishap, boolean>;
+export const noNodeMishaps = (): NodeMishaps => ({
+  silent: false,
+  stuck: false,
+  failed: false,
+  welded: false,
+  onBackup: false,
+  wild: false,
+});

@@ -1,32 +1,8 @@
-import { calibrate, watch, type Calibration } from '@dewpost/contract';
+import { calibrate } from '@dewpost/contract';
 import { ApiError } from '../data/api';
-import { aCalibration, aThreshold, aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { aThreshold, aNode, aPoint, NOON, Rig } from '../testing/rig';
+import { kept, openCalibrate, POINT } from '../testing/calibrate-rig';
 import { Calibrate } from './calibrate';
-
-const POINT = aPoint({ id: 1, name: 'temperature', label: 'Air temperature', unit: '°C', min: 0, max: 40 });
-const kept = (change: Partial<Calibration> = {}): Calibration =>
-  aCalibration({ captures: [{ raw: 20, reference: 21 }], coefficients: { gain: 1, offset: 1 }, uncertainty: 0.03, ...change });
-const readings = (...raws: number[]) => ({
-  point: { id: 1, label: 'Air temperature', unit: '°C' },
-  thinned: false,
-  readings: raws.map((value, i) => [NOON + i * 1000, value, 0]),
-  raw: raws.map((value) => [value, 0]),
-});
-const open = async (raws: number[], answers: NonNullable<Parameters<typeof Rig.open>[1]['answers']> = [], change: object = {}) => {
-  const rig = await Rig.open(Calibrate, {
-    snapshot: {
-      nodes: [aNode()],
-      points: [POINT],
-      latest: [{ point: 1, at: NOON, value: 20, quality: 'good', reason: null, low: 19, high: 21, base: null }],
-      ...change,
-    },
-    answers: [[calibrate.inForce, []], [calibrate.list, []], [watch.history, readings(...raws)], ...answers],
-  });
-  (rig.fixture.componentInstance as unknown as { pick(id: number): void }).pick(1);
-  await rig.settle();
-  await rig.settle();
-  return rig;
-};
 
 describe('a point that is told in counts', () => {
   const bed = aPoint({
@@ -40,13 +16,13 @@ describe('a point that is told in counts', () => {
     uncalibrated: true,
     calibratesTo: { unit: '%', min: 0, max: 60, decimals: 0 },
   });
-  const capture = async (rig: Awaited<ReturnType<typeof open>>, reference: string): Promise<void> => {
+  const capture = async (rig: Awaited<ReturnType<typeof openCalibrate>>, reference: string): Promise<void> => {
     await rig.fill('#c-reference', reference);
     await rig.press('Capture');
   };
 
   it('begins with two captures, says what to do with the hand, and lists what is not calibrated yet', async () => {
-    const rig = await open([2800, 2801, 2800, 2799, 2800], [], { points: [bed] });
+    const rig = await openCalibrate([2800, 2801, 2800, 2799, 2800], [], { points: [bed] });
     expect(rig.text).toContain('Dry soil first');
     expect(rig.text).toContain('2 800 counts');
     await capture(rig, '5');
@@ -57,7 +33,7 @@ describe('a point that is told in counts', () => {
     expect(rig.text).toMatch(/Not calibrated yet.*Upper bed moisture.*counts to %/s);
   });
   it('refuses a wet that reads drier than dry, with both figures', async () => {
-    const rig = await open([2800, 2800, 2800, 2800, 2800], [], { points: [bed] });
+    const rig = await openCalibrate([2800, 2800, 2800, 2800, 2800], [], { points: [bed] });
     await capture(rig, '35');
     const component = rig.fixture.componentInstance as unknown as { captures: { update(change: (all: object[]) => object[]): void } };
     component.captures.update((all) => [...all, { raw: 1300, reference: 5 }]);
@@ -69,7 +45,7 @@ describe('a point that is told in counts', () => {
 
 describe('calibrating a point', () => {
   it('captures a settled value beside its reference, shows the fit, and keeps it with what was seen', async () => {
-    const rig = await open(
+    const rig = await openCalibrate(
       [20, 20.1, 20, 20.1, 20],
       [[calibrate.add, { ...kept(), residuals: [0], rSquared: null, leaveOneOut: null, reconverted: 0 }]],
     );
@@ -90,27 +66,27 @@ describe('calibrating a point', () => {
   });
   it('rules of a point that is worked at can be held, and let go; what they are is said', async () => {
     const rules = { thresholds: [aThreshold({ id: 3 }), aThreshold({ id: 4, side: 'low', setpoint: 5 })] };
-    const rig = await open([20, 20, 20, 20, 20], [[calibrate.hold, POINT]], rules);
+    const rig = await openCalibrate([20, 20, 20, 20, 20], [[calibrate.hold, POINT]], rules);
     expect(rig.text).toContain('2 rules would be judged by what you do to it.');
     await rig.press('Hold them for 30 min');
     expect(rig.asked(calibrate.hold)[0]).toMatchObject({ params: { node: 'loft-climate', point: 'temperature' }, body: { minutes: 30 } });
-    const held = await open([20, 20, 20, 20, 20], [[calibrate.letGo, POINT]], {
+    const held = await openCalibrate([20, 20, 20, 20, 20], [[calibrate.letGo, POINT]], {
       ...rules,
       points: [{ ...POINT, heldUntil: NOON + 600_000 }],
     });
     expect(held.text).toMatch(/Its 2 rules held until Tue 24 Nov 12:10/);
     await held.press('Let them go on');
     expect(held.asked(calibrate.letGo)).toHaveLength(1);
-    expect((await open([20], [], {})).text).not.toContain('would be judged');
+    expect((await openCalibrate([20], [], {})).text).not.toContain('would be judged');
   });
   it('a value that moves cannot be captured', async () => {
-    const rig = await open([18, 19, 20, 21, 22]);
+    const rig = await openCalibrate([18, 19, 20, 21, 22]);
     await rig.fill('#c-reference', '21');
     expect([rig.text.includes('not settled yet'), rig.button('Capture').disabled]).toEqual([true, true]);
   });
   it('says what cannot be fitted, and which thresholds would change their state', async () => {
     const threshold = aThreshold({ id: 3, setpoint: 20.5, deadband: 1, clearLevel: 19.5 });
-    const rig = await open([20, 20, 20, 20, 20], [], { thresholds: [threshold] });
+    const rig = await openCalibrate([20, 20, 20, 20, 20], [], { thresholds: [threshold] });
     await rig.fill('#c-reference', '22');
     await rig.press('Capture');
     expect(rig.text).toContain('With it these thresholds change their state at once: at or above 20.50 °C');
@@ -119,7 +95,7 @@ describe('calibrating a point', () => {
     expect(() => rig.button('Keep it')).toThrow();
   });
   it('somebody was faster: the captures stay', async () => {
-    const rig = await open([20, 20, 20, 20, 20], [[calibrate.add, new ApiError(409, 'Version 2 is in force by now.')]]);
+    const rig = await openCalibrate([20, 20, 20, 20, 20], [[calibrate.add, new ApiError(409, 'Version 2 is in force by now.')]]);
     await rig.fill('#c-reference', '21');
     await rig.press('Capture');
     await rig.press('Keep it');
@@ -127,7 +103,7 @@ describe('calibrating a point', () => {
     expect(rig.element.querySelectorAll('.captures li')).toHaveLength(1);
   });
   it('a keeper reads the record, and calibrates nothing', async () => {
-    const rig = await open([20], [[calibrate.list, [kept({ withdrawnAt: NOON, withdrawnBy: 'baker' })]]], {
+    const rig = await openCalibrate([20], [[calibrate.list, [kept({ withdrawnAt: NOON, withdrawnBy: 'baker' })]]], {
       me: { name: 'baker', role: 'keeper' },
     });
     expect(rig.text).toContain('withdrawn by baker');
@@ -160,7 +136,7 @@ describe('a way that leads step by step', () => {
       leaveOneOut: null,
       reconverted: 0,
     };
-    const rig = await open([1.5, 1.5, 1.5, 1.5, 1.5], [[calibrate.add, answer]], { points: [SCALE] });
+    const rig = await openCalibrate([1.5, 1.5, 1.5, 1.5, 1.5], [[calibrate.add, answer]], { points: [SCALE] });
     await rig.fill('#c-how', 'empty and a known weight');
     expect(rig.text).toContain('Nobody under a load that hangs');
     expect(rig.text).toContain('the reference is then 0.000 kg');
@@ -181,7 +157,7 @@ describe('a way that leads step by step', () => {
     });
   });
   it('pressed before it has settled it captures by itself, and can be stopped', async () => {
-    const rig = await open([1, 9, 1, 9, 1], [], { points: [SCALE] });
+    const rig = await openCalibrate([1, 9, 1, 9, 1], [], { points: [SCALE] });
     await rig.fill('#c-how', 'empty again (tare)');
     await rig.press('Capture when it has settled');
     expect(rig.text).toContain('stop that');
@@ -191,7 +167,7 @@ describe('a way that leads step by step', () => {
   });
   it('a divider that misses a diode’s drop everywhere is told as a missing ground', async () => {
     const supply = aPoint({ id: 1, name: 'battery', label: 'Supply', unit: 'V', min: 0, max: 20, decimals: 2 });
-    const rig = await open([11.4, 11.4, 11.4, 11.4, 11.4], [], { points: [supply] });
+    const rig = await openCalibrate([11.4, 11.4, 11.4, 11.4, 11.4], [], { points: [supply] });
     await rig.fill('#c-how', 'a divider, trimmed by a meter');
     const component = rig.fixture.componentInstance as unknown as { captures: { set(all: object[]): void } };
     component.captures.set([
@@ -202,7 +178,7 @@ describe('a way that leads step by step', () => {
     expect(rig.text).toContain('that is a missing common ground');
   });
   it('what lies beyond its captures is called a guess', async () => {
-    const rig = await open([30, 30, 30, 30, 30]);
+    const rig = await openCalibrate([30, 30, 30, 30, 30]);
     await rig.fill('#c-how', 'a table');
     const component = rig.fixture.componentInstance as unknown as { captures: { set(all: object[]): void } };
     component.captures.set([
@@ -213,118 +189,5 @@ describe('a way that leads step by step', () => {
     await rig.settle();
     expect(rig.text).toMatch(/a table of 3 pairs, straight between them ± .*each left out in turn is missed by 1.00 °C/);
     expect(rig.text).toContain('was captured from 10.00 °C to 20.00 °C: beyond that it is guessed');
-  });
-});
-
-describe('a calibration that reaches back', () => {
-  const CAPTURED = [20.0, 20.01, 20.02, 20.03, 20.04];
-  it('is asked from when on; all of its record is before anything that is stored, and now is nothing', async () => {
-    const rig = await open(CAPTURED, [[calibrate.add, { ...kept(), residuals: [], rSquared: null, leaveOneOut: null, reconverted: 7 }]]);
-    const page = rig.fixture.componentInstance as unknown as { since: { set(to: string): void }; then: { set(to: number): void } };
-    const keepFrom = async (since: string, then?: number): Promise<unknown> => {
-      await rig.fill('#c-reference', '21');
-      await rig.press('Capture');
-      page.since.set(since);
-      if (then !== undefined) page.then.set(then);
-      await rig.settle();
-      await rig.press('Keep it');
-      return (rig.asked(calibrate.add).at(-1)?.body as { from?: number }).from;
-    };
-    expect(await keepFrom('now')).toBeUndefined();
-    expect(await keepFrom('then', NOON - 1000)).toBe(NOON - 1000);
-    expect(rig.text).toContain('In force from then on.');
-    expect(await keepFrom('ever')).toBe(Date.UTC(2000, 0, 1));
-    expect(rig.text).toContain('All of its record is converted by it.');
-  });
-
-  it('what was chosen for one point, and what was read of it, is nothing of the next', async () => {
-    const other = aPoint({ id: 2, name: 'temperature-2', label: 'Beam', unit: '°C', min: 0, max: 40 });
-    const lists = ({ params }: { params?: Record<string, unknown> }): Calibration[] =>
-      params?.['point'] === POINT.name ? [kept({ version: 7 })] : [];
-    const rig = await open(
-      CAPTURED,
-      [
-        [calibrate.list, lists],
-        [calibrate.add, new ApiError(503, 'away')],
-      ],
-      { points: [POINT, other] },
-    );
-    const page = rig.fixture.componentInstance as unknown as { since: { set(to: string): void }; pick(id: number): void };
-    expect(rig.text).toContain('Version 7');
-    page.since.set('ever');
-    page.pick(2);
-    await rig.settle();
-    await rig.settle();
-    expect(rig.text).not.toContain('Version 7');
-    await rig.fill('#c-reference', '21');
-    await rig.press('Capture');
-    await rig.press('Keep it');
-    const body = rig.asked(calibrate.add)[0]?.body as { from?: number; after: number };
-    expect([body.from, body.after]).toEqual([undefined, 0]);
-  });
-
-  it('says how far it is while its record is converted, and is called off by withdrawing it', async () => {
-    const rig = await open(CAPTURED, [
-      [calibrate.list, [kept({ settling: 0.437 })]],
-      [calibrate.withdraw, { reconverted: 0, settling: null }],
-    ]);
-    expect(rig.text).toContain('its record is converted anew: 43 %');
-    await rig.press('Call it off version 1');
-    expect(rig.asked(calibrate.withdraw)).toHaveLength(1);
-  });
-});
-
-describe('a point that follows a law', () => {
-  const bath = aPoint({
-    ...{ id: 1, name: 'temperature', label: 'Water', unit: 'mV', max: 3300, decimals: 0, uncalibrated: true },
-    raw: { unit: 'mV', min: 0, max: 3300, step: 1, direction: 'falls', nominal: null },
-    calibratesTo: { unit: '°C', min: 0, max: 60, decimals: 1 },
-    judging: { physicalMin: -40, physicalMax: 120, spikeStep: 8, spikeWindow: null, stuckAfterSeconds: 43_200, restsAt: null },
-  });
-  it('is asked what it is wired with, in its raw unit; then it is kept without a capture', async () => {
-    const rig = await open(
-      [1650, 1650, 1650, 1650, 1650],
-      [[calibrate.add, { ...kept({ method: 'law' }), residuals: [], rSquared: null, leaveOneOut: null, words: '10000 Ω', reconverted: 4 }]],
-      {
-        points: [bath],
-      },
-    );
-    (rig.fixture.componentInstance as unknown as { take(how: string): void }).take('beta');
-    await rig.settle();
-    expect(rig.text).toMatch(/What it is wired with.*Its supply reads as\s*mV/s);
-    // Nothing is fitted before all of it is said.
-    expect(rig.text).not.toContain('Keep it');
-    await rig.fill('#r--1-supply', '3300');
-    expect(rig.text).toContain('10000 Ω at 25 °C, Beta 3950 K');
-    await rig.press('Keep it');
-    expect(rig.asked(calibrate.add)[0]).toMatchObject({
-      body: {
-        ...{ method: 'law', recipe: 'beta', captures: [] },
-        law: { kind: 'beta', supply: 3300, seriesOhms: 10_000, atTwentyFive: 10_000, beta: 3950, tolerancePercent: 1 },
-      },
-    });
-  });
-  it('its rules being held meanwhile leaves the way that was chosen, and what was typed for it', async () => {
-    const rig = await open([1650, 1650, 1650, 1650, 1650], [], { points: [bath] });
-    (rig.fixture.componentInstance as unknown as { take(how: string): void }).take('three-baths');
-    await rig.settle();
-    await rig.fill('#r--1-supply', '3300');
-    await rig.arrive({ type: 'recalibrated', point: { ...bath, heldUntil: NOON + 1000 } });
-    expect(rig.text).toContain('Its node reports every 5 s until');
-    expect(rig.element.querySelector<HTMLInputElement>('#r--1-supply')?.value).toBe('3300');
-  });
-  it('three baths want their captures; another way leaves the law behind', async () => {
-    const rig = await open([1650, 1650, 1650, 1650, 1650], [[calibrate.add, new ApiError(503, 'away')]], { points: [bath] });
-    const take = async (how: string): Promise<void> => {
-      (rig.fixture.componentInstance as unknown as { take(how: string): void }).take(how);
-      await rig.settle();
-    };
-    await take('three-baths');
-    await rig.fill('#r--1-supply', '3300');
-    expect(rig.text).not.toContain('Keep it');
-    await take('two-point');
-    await rig.fill('#c-reference', '5');
-    await rig.press('Capture');
-    expect(rig.text).toContain('two points make it, there are 1');
   });
 });

@@ -1,4 +1,4 @@
-import { AIR_MISHAPS, PORT_MISHAPS, type AirMishap, type PortMishap } from '@dewpost/core/mishaps';
+import { AIR_MISHAPS, NODE_MISHAPS, PORT_MISHAPS, type AirMishap, type NodeMishap, type PortMishap } from '@dewpost/core/mishaps';
 import { ChangeDetectionStrategy, Component, inject, signal, type OnDestroy } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatCheckbox } from '@angular/material/checkbox';
@@ -23,10 +23,8 @@ export class MishapsDrawer implements OnDestroy {
   protected readonly drawers = inject(Drawers);
   protected readonly seen = signal<Mishaps | null>(null);
   protected readonly problem = signal<string | null>(null);
-  protected readonly kinds = [
-    ['silent', 'silent'],
-    ['stuck', 'stuck sensor'],
-  ] as const;
+  /** What stays until it is put right; a wild reading is one, and has a button. */
+  protected readonly kinds = (Object.entries(NODE_MISHAPS) as [NodeMishap, string][]).filter(([kind]) => kind !== 'wild');
   protected readonly portKinds = Object.entries(PORT_MISHAPS) as [PortMishap, string][];
   protected readonly airKinds = Object.entries(AIR_MISHAPS) as [AirMishap, string][];
   private readonly timer = setInterval(() => void this.run(() => this.standins.mishaps()), 3000);

@@ -1,4 +1,4 @@
-import { AIR_MISHAP_KINDS, PORT_MISHAP_KINDS, type AirMishap } from '@dewpost/core/mishaps';
+import { AIR_MISHAP_KINDS, NODE_MISHAP_KINDS, PORT_MISHAP_KINDS, type AirMishap, type NodeMishap } from '@dewpost/core/mishaps';
 import { handsetMessageSchema } from '@dewpost/core/wire';
 import { inject, Injectable } from '@angular/core';
 import * as z from 'zod';
@@ -21,7 +21,7 @@ const mishapsSchema = z.object({
       room: z.string(),
       connected: z.boolean(),
       contacts: z.array(z.string()),
-      mishaps: z.object({ silent: z.boolean(), stuck: z.boolean(), wild: z.boolean() }),
+      mishaps: z.record(z.enum(NODE_MISHAP_KINDS), z.boolean()),
     }),
   ),
   networks: z.array(z.object({ name: z.string(), down: z.boolean() })),
@@ -32,7 +32,7 @@ const mishapsSchema = z.object({
 export type Mishaps = z.infer<typeof mishapsSchema>;
 
 export type MishapWish =
-  | { what: 'node'; node: string; kind: 'silent' | 'stuck' | 'wild'; on: boolean }
+  | { what: 'node'; node: string; kind: NodeMishap; on: boolean }
   | { what: 'network'; network: string; on: boolean }
   | { what: 'port'; port: number; kind: StandinPortInfo['mishap'] }
   | { what: 'act'; node: string; point: string; value: number }

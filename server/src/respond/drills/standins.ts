@@ -1,3 +1,4 @@
+import type { NodeMishap } from '@dewpost/core/mishaps';
 import * as z from 'zod';
 import { ProblemError } from '../../problem/problem';
 
@@ -10,7 +11,7 @@ export type StandinsState = z.output<typeof stateSchema>;
 
 /** Something that goes wrong at a stand-in, or is moved there. */
 export type Wish =
-  | { what: 'node'; node: string; kind: 'silent' | 'failed' | 'welded'; on: boolean }
+  | { what: 'node'; node: string; kind: NodeMishap; on: boolean }
   | { what: 'network'; network: string; on: boolean }
   | { what: 'act'; node: string; point: string; value: number };
 
