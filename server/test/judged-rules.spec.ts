@@ -67,8 +67,8 @@ describe('what a rule may judge', () => {
     expect(await differs.alerts()).toEqual([]);
     await both.read(58, 0.2, both.far);
     const alert = await differs.opened();
-    expect(alert).toMatchObject({ title: 'Humidity too far above humidity', value: 16 });
-    expect(alert.text).toContain('against humidity of loft-2');
+    expect(alert).toMatchObject({ title: 'Humidity too far above that of loft-2', value: 16 });
+    expect(alert.text).toContain('against that of loft-2');
     await differs.retire();
   });
 

@@ -9,6 +9,13 @@ const isState = ({ point, rule }: ThresholdEntry): boolean => isTwoStates(rule.c
 
 const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);
 
+/** The point that a rule is held against: “outside temperature of weir-1”, “that of weir-1” where both are called alike. */
+function otherName({ point, beside }: ThresholdEntry): string {
+  if (!beside) return 'what is no longer there';
+  const { label } = beside.body;
+  return `${label === point.body.label ? 'that' : lowerFirst(label)} of ${beside.node.title}`;
+}
+
 /** What a rule is called where it has tripped: the point, and what is wrong with it. */
 export function titleOf(threshold: ThresholdEntry): string {
   const { label } = threshold.point.body;
@@ -23,7 +30,7 @@ export function titleOf(threshold: ThresholdEntry): string {
     case 'silence':
       return `${label} not read`;
     case 'difference':
-      return `${label} too far ${side === 'high' ? 'above' : 'below'} ${threshold.beside ? lowerFirst(threshold.beside.body.label) : 'the other'}`;
+      return `${label} too far ${side === 'high' ? 'above' : 'below'} ${otherName(threshold)}`;
     default:
   }
   if (!isState(threshold)) return `${label} ${side === 'high' ? 'too high' : 'too low'}`;
@@ -60,9 +67,7 @@ function limitWords(threshold: ThresholdEntry): string {
     case 'silence':
       return `No good reading for ${valueWords(threshold, setpoint)}`;
     case 'difference':
-      return threshold.beside
-        ? `${beyond} against ${lowerFirst(threshold.beside.body.label)} of ${threshold.beside.node.title}`
-        : `${beyond} against what is no longer there`;
+      return `${beyond} against ${otherName(threshold)}`;
     default:
       return beyond;
   }

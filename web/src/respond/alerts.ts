@@ -88,8 +88,13 @@ export class Alerts {
     const since = dayAndTime(alert.trippedAt, this.zone());
     const lasted = formatDuration((alert.clearedAt ?? this.clock.now()) - alert.trippedAt);
     if (alert.clearedAt === null && alert.returnedAt !== null)
-      return `${this.nameOf(alert.node)}, ${since}, gone after ${formatDuration(alert.returnedAt - alert.trippedAt)}; latched: waits to be ${alert.acknowledgedAt === null ? 'seen and reset' : 'reset'}`;
+      return `${this.nameOf(alert.node)}, ${since}, gone after ${formatDuration(alert.returnedAt - alert.trippedAt)}`;
     return `${this.nameOf(alert.node)}, ${since}, ${alert.clearedAt === null ? `for ${lasted}` : `${alert.clearedWhy ?? 'cleared'} after ${lasted}`}${alert.earlier ? '; happened earlier' : ''}`;
+  }
+  /** What a latched alert waits for once its condition has gone; empty: it is none, or its condition stands. */
+  protected latched({ clearedAt, returnedAt, acknowledgedAt }: Alert): string {
+    if (clearedAt !== null || returnedAt === null) return '';
+    return `latched: waits to be ${acknowledgedAt === null ? 'seen and reset' : 'reset'}`;
   }
   /** Why it came and what was done, where somebody has written it down. */
   protected known({ cause, remedy }: Alert): string {

@@ -217,3 +217,48 @@ describe('alerts', () => {
     expect((await Rig.open(Alerts, { snapshot: { alerts: [] } })).text).toContain('Nothing has tripped yet.');
   });
 });
+
+describe('a latched alert', () => {
+  const gone = (change: Partial<Alert> = {}): Alert => alert({ returnedAt: Date.now() - 300_000, ...change });
+  const open = (one: Alert) =>
+    Rig.open(Alerts, { snapshot: { nodes, points, alerts: [one] }, answers: [[respond.resetAlert, gone({ clearedAt: Date.now() })]] });
+
+  it('says that it waits, and is reset only once somebody has seen it', async () => {
+    const unseen = await open(gone());
+    expect([
+      unseen.text.includes('latched: waits to be seen and reset'),
+      unseen.rows('button').some((text) => text.startsWith('Reset')),
+    ]).toEqual([true, false]);
+    const seen = await open(gone({ acknowledgedAt: Date.now() - 60_000, acknowledgedBy: 'baker' }));
+    expect(seen.text).toContain('gone after 5 min latched: waits to be reset');
+    await seen.press('Reset Humidity high at loft-climate');
+    expect(seen.asked(respond.resetAlert)[0]?.params).toEqual({ id: 1 });
+  });
+  it('that still stands offers no reset', async () => {
+    const rig = await open(alert({ acknowledgedAt: Date.now(), acknowledgedBy: 'baker' }));
+    expect([rig.text.includes('latched'), rig.rows('button').some((text) => text.startsWith('Reset'))]).toEqual([false, false]);
+  });
+});
+
+it('rules of every kind are told in words, and where each clears', async () => {
+  const rig = await Rig.open(Thresholds, {
+    snapshot: {
+      nodes,
+      points,
+      thresholds: [
+        aThreshold({ id: 1, judges: { kind: 'band', low: 40 }, setpoint: 70, deadband: 2 }),
+        aThreshold({ id: 2, judges: { kind: 'rate', overSeconds: 600 }, side: 'low', setpoint: -3, clearLevel: -1 }),
+        aThreshold({ id: 3, judges: { kind: 'count', level: 80, withinSeconds: 3600 }, setpoint: 4, clearLevel: 3 }),
+        aThreshold({ id: 4, judges: { kind: 'silence' }, setpoint: 600 }),
+        aThreshold({ id: 5, latching: true, also: { join: 'and', point: dew.id, side: 'low', setpoint: 5 } }),
+        aThreshold({ id: 6, judges: { kind: 'count', level: 1, withinSeconds: 3600 }, point: pump.id, confirm: 'hold', setpoint: 6 }),
+      ],
+    },
+  });
+  for (const words of [
+    ...['outside 40.0 to 70.0 %', '2.0 % inside', 'falls 3.0 % within 10 min', '4 times to 80.0 % within 1 h', '3 times'],
+    ...['not read for 10 min', 'once read', 'at or above 75.0 %, and by dew point', 'once reset'],
+  ])
+    expect(rig.text).toContain(words);
+  expect(rig.text).toMatch(/Pump .*(?<!to 1 )6 times within 1 h/);
+});

@@ -74,6 +74,10 @@ export class Thresholds {
   protected tripped({ threshold, point }: ThresholdRow): string {
     return threshold.phase === 'active' || this.severities().get(point.id) === threshold.severity ? threshold.severity : '';
   }
+  /** Is its condition one figure, which is never broken into lines? */
+  protected isFigure({ judges, also }: Threshold): boolean {
+    return judges.kind === 'value' && also === null;
+  }
   protected limit({ threshold, point }: ThresholdRow): string {
     const other = threshold.also && this.points()[threshold.also.point];
     return `${limitWords(threshold, point.calibratesTo)}${other ? `, ${threshold.also?.join} by ${other.label.toLowerCase()}` : ''}`;

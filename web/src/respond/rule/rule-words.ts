@@ -11,7 +11,8 @@ export function ruleTitle(rule: Threshold, { label, calibratesTo }: Point): stri
 }
 
 /** The condition of a rule in words, in the scale of its point. */
-export function limitWords({ side, setpoint, judges }: Threshold, { decimals, unit }: Point['calibratesTo']): string {
+export function limitWords({ side, setpoint, judges, confirm }: Threshold, scale: Point['calibratesTo']): string {
+  const { decimals, unit } = scale;
   const figure = (value: number): string => `${formatNumber(value, decimals)} ${unit}`.trim();
   const beyond = side === 'high' ? 'at or above' : 'at or below';
   switch (judges.kind) {
@@ -22,7 +23,7 @@ export function limitWords({ side, setpoint, judges }: Threshold, { decimals, un
     case 'rate':
       return `${side === 'high' ? 'rises' : 'falls'} ${figure(Math.abs(setpoint))} within ${formatSpan(judges.overSeconds)}`;
     case 'count':
-      return `comes to ${figure(judges.level)} ${counted(setpoint, 'time')} within ${formatSpan(judges.withinSeconds)}`;
+      return `${counted(setpoint, 'time')}${isTwoStates(confirm, scale) ? '' : ` to ${figure(judges.level)}`} within ${formatSpan(judges.withinSeconds)}`;
     case 'silence':
       return `not read for ${formatSpan(setpoint)}`;
     case 'difference':

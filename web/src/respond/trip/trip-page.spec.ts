@@ -75,6 +75,20 @@ describe('the page of trip tests', () => {
     });
   const list = (change: object = {}) => ({ running: null, rules: [aProvable()], before: [], ...change });
 
+  it('names everything that will move: what follows in its order, too', async () => {
+    const pump = aPoint({ ...OUTPUT, id: 5, name: 'pump', label: 'Pump' });
+    const rig = await Rig.open(TripPage, {
+      snapshot: {
+        nodes: [aNode()],
+        points: [aPoint(), OUTPUT, pump],
+        thresholds: [{ ...RULE, then: [{ output: 5, afterSeconds: 30 }] }],
+        me: { name: 'millwright', role: 'maker' },
+      },
+      answers: [[tripTests.list, list()]],
+    });
+    expect(rig.text).toContain('Fan, then Pump go on and off again.');
+  });
+
   it('runs nothing before somebody has said that nobody is in reach', async () => {
     const rig = await open(list());
     expect(rig.text).toContain('Fan goes on and off again.');
