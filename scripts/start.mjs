@@ -10,6 +10,7 @@ const PORTS = {
   mqtt: ['DEWPOST_MQTT_PORT', 1883],
   standins: ['DEWPOST_STANDINS_PORT', 8481],
   database: ['DEWPOST_PG_PORT', 8482],
+  mail: ['DEWPOST_STANDINS_MAIL_PORT', 8484],
 };
 const ports = Object.fromEntries(Object.entries(PORTS).map(([name, [variable, usual]]) => [name, Number(process.env[variable] ?? usual)]));
 const dataDirectory = resolve(process.env.DEWPOST_DATA_DIR ?? join(root, '.data'));

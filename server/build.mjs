@@ -36,6 +36,7 @@ await build({
     'pino',
     'pino-http',
     'prom-client',
+    'web-push',
     'zod',
   ],
   logLevel: 'warning',

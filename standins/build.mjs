@@ -10,6 +10,6 @@ await build({
   format: 'esm',
   sourcemap: true,
   tsconfig: 'tsconfig.json',
-  external: ['mqtt', 'ws', 'zod'],
+  external: ['mqtt', 'smtp-server', 'ws', 'zod'],
   logLevel: 'warning',
 });

@@ -1,3 +1,4 @@
+import { handsetMessageSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { meSchema, siteSchema } from './access';
 import { endpoint } from './endpoint';
@@ -46,6 +47,8 @@ export const liveEventSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('rollout'), rollout: rolloutSchema }),
   z.object({ type: z.literal('fit'), node: z.string(), fit: fitReplySchema }),
   z.object({ type: z.literal('trip-test'), test: tripTestSchema }),
+  /** A message to whoever is signed in by this name: shown, then confirmed. */
+  z.object({ type: z.literal('told'), to: z.string(), message: handsetMessageSchema }),
   z.object({ type: z.literal('status'), status: statusSchema }),
 ]);
 export type LiveEvent = z.infer<typeof liveEventSchema>;

@@ -256,12 +256,25 @@ const mailSchema = z.object({
 });
 /** A node that said in its hello how it can speak: its sounder, its lamp, its display. */
 const nodeWaySchema = z.object({ kind: z.literal('node'), ...wayRules, node: nodeIdSchema });
-export const newWaySchema = z.discriminatedUnion('kind', [webhookSchema, mailSchema, nodeWaySchema]);
+/** A browser that was subscribed (Push API): its address at its push service, and the keys that messages to it are encrypted with (RFC 8291). */
+const pushSchema = z.object({
+  kind: z.literal('push'),
+  ...wayRules,
+  endpoint: z.url({ protocol: /^https?$/, error: 'the address that the browser gave' }).max(1000),
+  /** A point on P-256, uncompressed, and a secret of 16 bytes, both in base64url. */
+  keys: z.object({
+    p256dh: z.string().regex(/^[\w-]{87}$/, '65 bytes in base64url'),
+    auth: z.string().regex(/^[\w-]{22}$/, '16 bytes in base64url'),
+  }),
+});
+/** Whichever pages somebody has open: a phone in the building, where no certificate lets it be pushed to. */
+const pageWaySchema = z.object({ kind: z.literal('page'), ...wayRules, account: z.string().min(1).max(60) });
+export const newWaySchema = z.discriminatedUnion('kind', [webhookSchema, mailSchema, nodeWaySchema, pushSchema, pageWaySchema]);
 export type NewWay = z.output<typeof newWaySchema>;
 
 export const waySchema = z.object({
   id: z.number().int(),
-  kind: z.enum(['webhook', 'mail', 'node']),
+  kind: z.enum(['webhook', 'mail', 'node', 'push', 'page']),
   name: z.string(),
   /** Where it goes, without secrets. */
   to: z.string(),

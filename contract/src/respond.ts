@@ -105,6 +105,21 @@ export const respond = {
     params: byId,
     reply: z.object({ delivered: z.boolean(), ms: z.number(), detail: z.string() }),
   }),
+  pushKey: endpoint({
+    method: 'get',
+    path: '/api/v1/push-key',
+    door: 'maker',
+    summary: 'The key by which push services know this house (VAPID, RFC 8292), as a browser wants it to subscribe',
+    reply: z.object({ publicKey: z.string() }),
+  }),
+  taken: endpoint({
+    method: 'post',
+    path: '/api/v1/told/:id',
+    door: 'account',
+    summary: 'An open page has shown a message that came on its live stream; false where nobody waits for that any more',
+    params: z.object({ id: z.uuid() }),
+    reply: z.object({ awaited: z.boolean() }),
+  }),
   acknowledge: endpoint({
     method: 'post',
     path: '/api/v1/alerts/:id/acknowledge',

@@ -44,6 +44,11 @@ export async function startStack({
       DEWPOST_DEMO: demo ? '1' : '0',
       DEWPOST_STANDINS_PORT: String(ports.standins),
       DEWPOST_STANDINS_URL: `http://127.0.0.1:${ports.standins}`,
+      // Whoever is outside in the demo lies on this computer: stated, as everything within a building has to be.
+      DEWPOST_OUTGOING_ALLOW: [process.env.DEWPOST_OUTGOING_ALLOW, `127.0.0.1:${ports.standins}`, ports.mail && `127.0.0.1:${ports.mail}`]
+        .filter(Boolean)
+        .join(),
+      ...(ports.mail && { DEWPOST_STANDINS_MAIL_PORT: String(ports.mail) }),
       DEWPOST_HANDSET_URL: `http://127.0.0.1:${ports.standins}/handset/messages`,
       DEWPOST_WORLD_FILE: join(root, world),
       DEWPOST_FLASH_FILE: flashFile,

@@ -80,6 +80,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/relays/safe
     POST /api/v1/alerts/:id/shelve
     POST /api/v1/alerts/acknowledge
+    POST /api/v1/told/:id
     POST /api/v1/nodes/:id/blink
     POST /api/v1/nodes/:id/fit/checks
     POST /api/v1/nodes/:id/fit/contact
@@ -120,6 +121,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/readers
     GET /api/v1/trusted-keys
     GET /api/v1/ways
+    GET /api/v1/push-key
     PATCH /api/v1/nodes/:id
     PATCH /api/v1/nodes/:id/points/:point
     PUT /api/v1/nodes/:id/points/:point/judging

@@ -3,6 +3,7 @@ import { givenOfWiring } from '../src/database/migrations/010-mend';
 import { rollUp } from '../src/record/rollups';
 import { freshDatabase } from './house';
 import { itMigratesSince019 } from './migrations-since-019';
+import { itMigratesSince040 } from './migrations-since-040';
 
 let fresh: Awaited<ReturnType<typeof freshDatabase>>;
 let database: Database;
@@ -287,6 +288,7 @@ it('a filled database of the version before: all of its record is due to be roll
 });
 
 itMigratesSince019(() => database);
+itMigratesSince040(() => database);
 
 it('what was marked as due by a migration is rolled up by what runs today', async () => {
   const readings = await database('reading').orderBy('at');

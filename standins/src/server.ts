@@ -5,6 +5,7 @@ import { WebSocketServer } from 'ws';
 import * as z from 'zod';
 import type { StandinBoard } from './board';
 import type { Fleet } from './fleet';
+import { bytesOf, originOf, type Answer, type Receivers } from './receivers';
 import { RomBoard } from './rom-board';
 
 const mishapSchema = z.discriminatedUnion('what', [
@@ -28,13 +29,8 @@ function signalsIn(text: string): z.output<typeof signalsSchema> | null {
   }
 }
 
-interface Answer {
-  status: number;
-  body: unknown;
-}
-
-/** The stand-ins' own server, reached through Dew Post only: ports as byte streams, the handset, and what goes wrong. */
-export function standinsServer(fleet: Fleet): Server {
+/** The stand-ins' own server: ports as byte streams, the handset, what goes wrong, and whoever receives outside the house. */
+export function standinsServer(fleet: Fleet, receivers: Receivers): Server {
   const inbox = new Map<string, { message: HandsetMessage; deliveredAt: number }>();
   let handsetOff = false;
 
@@ -78,6 +74,8 @@ export function standinsServer(fleet: Fleet): Server {
 
   const answer = async (request: IncomingMessage): Promise<Answer> => {
     const route = `${request.method} ${request.url?.split('?')[0]}`;
+    const received = await receivers.answer(route, request, originOf(request));
+    if (received) return received;
     if (request.method === 'POST' && !request.headers['content-type']?.startsWith('application/json'))
       return { status: 415, body: { detail: 'send JSON' } };
     switch (route) {
@@ -173,13 +171,4 @@ export function standinsServer(fleet: Fleet): Server {
   return server;
 }
 
-async function readJson(request: IncomingMessage): Promise<unknown> {
-  const chunks: Buffer[] = [];
-  let size = 0;
-  for await (const chunk of request) {
-    size += (chunk as Buffer).length;
-    if (size > 64 * 1024) throw new Error('the body is too large');
-    chunks.push(chunk as Buffer);
-  }
-  return JSON.parse(Buffer.concat(chunks).toString('utf8')) as unknown;
-}
+const readJson = async (request: IncomingMessage): Promise<unknown> => JSON.parse((await bytesOf(request)).toString('utf8')) as unknown;

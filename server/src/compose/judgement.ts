@@ -9,6 +9,7 @@ import { Shelves } from '../respond/shelves';
 import { TripTests } from '../respond/trip-tests';
 import { RoutePlans } from '../ways/route-plans';
 import { Announcer } from '../ways/announcer';
+import { OpenPages } from '../ways/open-pages';
 import { Ways } from '../ways/ways';
 import type { Base } from './base';
 
@@ -19,6 +20,7 @@ export interface Judgement {
   readonly engine: Engine;
   readonly outbox: Outbox;
   readonly ways: Ways;
+  readonly pages: OpenPages;
   readonly routePlans: RoutePlans;
   readonly shelves: Shelves;
   readonly tripTests: TripTests;
@@ -33,7 +35,8 @@ export async function raiseEngine(
   const { config, log, database, store, vault, registry, hub, events, line } = base;
   const announcer = new Announcer({ registry, events, send: (node, message) => line.broker?.send(node, 'do', message) ?? false });
   const siteName = async (): Promise<string> => (await base.site()).name;
-  const ways = new Ways({ store, database, vault, registry, announcer, siteName, allowed: config.outgoingAllow });
+  const pages = new OpenPages({ publish: (events) => hub.publish(events) });
+  const ways = new Ways({ store, database, vault, registry, announcer, pages, siteName, allowed: config.outgoingAllow });
   await ways.load();
   const handset = config.handsetUrl !== null;
   const zone = (): string => registry.timezone;
@@ -75,5 +78,5 @@ export async function raiseEngine(
     disconnect: (node) => line.broker?.disconnect(node),
   });
   await drills.load();
-  return { engine, outbox, ways, routePlans, shelves, tripTests, drills };
+  return { engine, outbox, ways, pages, routePlans, shelves, tripTests, drills };
 }

@@ -117,6 +117,8 @@ function keyOf(event: LiveEvent): string {
       return `fit ${event.node}`;
     case 'trip-test':
       return `trip-test ${event.test.id}`;
+    case 'told':
+      return `told ${event.message.id}`;
     case 'rollout':
       return `rollout ${event.rollout.id}`;
   }

@@ -69,7 +69,10 @@ export function liveRoutes(parts: Parts): Router {
     const { sessionID } = request;
     const leave = rooms.enter(`account ${me?.name ?? ''}`);
     response.on('close', leave);
-    const stream = openStream(hub, request, response, { stillGood: () => sessions.stillGood(sessionID), select: (event) => event });
+    const stream = openStream(hub, request, response, {
+      stillGood: () => sessions.stillGood(sessionID),
+      select: (event) => (event.type === 'told' && event.to !== me?.name ? null : event),
+    });
     keepStream(accountStreams, sessionID, stream, response);
     keepStream(streamsByName, me?.name ?? '', stream, response);
   });

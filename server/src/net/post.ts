@@ -4,13 +4,20 @@ import { placeOf } from './outgoing';
 
 const PATIENCE_MS = 10_000;
 
+/** It was reached, and did not take it. */
+export class Refused extends Error {
+  constructor(readonly status: number) {
+    super(`it answered ${status}`);
+  }
+}
+
 /**
  * Posts a body to an address outside. Resolves when it answered 2xx; rejects with words otherwise. No redirect is followed, and the answer is
  * not read: whoever answers decides nothing here. `authority`: certificates (PEM) that are trusted beside none else; '' trusts the public ones.
  */
 export async function post(
   url: string,
-  sent: { readonly body: string; readonly headers: Readonly<Record<string, string>>; readonly authority?: string },
+  sent: { readonly body: string | Uint8Array; readonly headers: Readonly<Record<string, string>>; readonly authority?: string },
   allowed: readonly string[],
 ): Promise<void> {
   const target = new URL(url);
@@ -42,7 +49,7 @@ export async function post(
         if (statusCode >= 200 && statusCode < 300) resolve();
         else if (statusCode >= 300 && statusCode < 400)
           reject(new Error(`it answered ${statusCode}: redirects are not followed, give the address it leads to`));
-        else reject(new Error(`it answered ${statusCode}`));
+        else reject(new Refused(statusCode));
       },
     );
     call.on('error', (error) => {

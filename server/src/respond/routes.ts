@@ -20,6 +20,7 @@ import type { Shelves } from './shelves';
 import type { TripTests } from './trip-tests';
 import { allSafe, switchByHand } from './switching';
 import type { RoutePlans } from '../ways/route-plans';
+import type { OpenPages } from '../ways/open-pages';
 import type { Ways } from '../ways/ways';
 import { takeThresholdsCsv, thresholdsCsv } from './threshold-csv';
 import { Thresholds } from './thresholds';
@@ -54,6 +55,7 @@ export function respondRoutes(parts: {
   hub: Hub;
   nodes: Nodes;
   ways: Ways;
+  pages: OpenPages;
   routePlans: RoutePlans;
   lockouts: Lockouts;
   shelves: Shelves;
@@ -120,6 +122,8 @@ export function respondRoutes(parts: {
     await ways.remove(params.id);
     return {};
   });
+  bind(router, respond.pushKey, async () => ({ publicKey: (await ways.identity()).publicKey }));
+  bind(router, respond.taken, ({ params, me }) => ({ awaited: parts.pages.taken(params.id, me?.name ?? '') }));
   bind(router, respond.testWay, ({ params, me }) => ways.test(params.id, me?.name ?? ''));
   /** Written for all or none, then told; what somebody had seen already keeps that name and time. */
   const acknowledge = (ids: readonly number[], by: string): Promise<Alert[]> => {

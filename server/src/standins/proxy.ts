@@ -9,7 +9,7 @@ import { ProblemError } from '../problem/problem';
  * What the page asks of the stand-ins. Nodes' own pages lie on the stand-ins' port only: here they would share Dew Post's address, and
  * with it its cookies.
  */
-const ASKED = /^\/(ports(\/\d+)?|mishaps|handset\/messages)$/;
+const ASKED = /^\/(ports(\/\d+)?|mishaps|handset\/messages|received|push)$/;
 /** What of a request's headers a stand-in may see: never a cookie or a key. */
 const PASSED_ON: ReadonlySet<string> = new Set([
   ...['host', 'accept', 'content-type', 'content-length', 'connection', 'upgrade'],

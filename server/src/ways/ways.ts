@@ -11,11 +11,15 @@ import type { Store } from '../store/change';
 import { randomToken, type Vault } from '../vault/vault';
 import type { Announcer } from './announcer';
 import { sendMail, type MailSettings } from './mail';
+import type { OpenPages } from './open-pages';
+import { pushIdentity, pushTo, type PushIdentity, type PushSettings } from './push';
 import { postWebhook } from './webhook';
+
+type Settings = { url: string } | MailSettings | { node: string } | PushSettings | { account: string };
 
 interface WayEntry extends WayRule {
   readonly kind: Way['kind'];
-  readonly settings: { url: string } | MailSettings | { node: string };
+  readonly settings: Settings;
   readonly secretSealed: string | null;
   readonly madeBy: string;
   readonly madeAt: number;
@@ -34,7 +38,7 @@ interface WayRow {
   id: number;
   kind: Way['kind'];
   name: string;
-  settings: WayEntry['settings'];
+  settings: Settings;
   secret_sealed: string | null;
   least: WayRule['least'];
   notices: boolean;
@@ -45,10 +49,7 @@ interface WayRow {
   failure: string | null;
 }
 
-const isWebhook = (settings: WayEntry['settings']): settings is { url: string } => 'url' in settings;
-const isNode = (settings: WayEntry['settings']): settings is { node: string } => 'node' in settings;
-
-/** Ways by which messages reach people: webhooks and mail out of the house, nodes that speak within it. */
+/** Ways by which messages reach people: webhooks, mail and pushes out of the house; nodes that speak and open pages within it. */
 export class Ways {
   private readonly entries = new Map<number, WayEntry>();
 
@@ -61,6 +62,7 @@ export class Ways {
       allowed: readonly string[];
       registry: Registry;
       announcer: Announcer;
+      pages: OpenPages;
       siteName(): Promise<string>;
     },
   ) {}
@@ -81,8 +83,9 @@ export class Ways {
     const { store, vault } = this.parts;
     const { kind, name, least, notices } = wanted;
     if (kind === 'node') this.refuseMute(wanted.node);
+    if (kind === 'page') await this.refuseStranger(wanted.account);
     const secret = kind === 'webhook' ? randomToken(24) : null;
-    const hidden = kind === 'mail' ? wanted.password : secret;
+    const hidden = kind === 'mail' ? wanted.password : kind === 'push' ? wanted.keys.auth : secret;
     return store.commit(async (change) => {
       const [row] = (await change
         .trx('way')
@@ -161,9 +164,21 @@ export class Ways {
     const { vault, allowed } = this.parts;
     const secret = way.secretSealed === null ? '' : vault.open(way.secretSealed);
     const site = await this.parts.siteName();
-    if (isNode(way.settings)) await this.parts.announcer.announce(way.settings.node, message);
-    else if (isWebhook(way.settings)) await postWebhook(way.settings.url, secret, { site, ...message }, allowed, Date.now());
-    else await sendMail(way.settings, secret, message, site, allowed);
+    const { settings } = way;
+    if ('node' in settings) await this.parts.announcer.announce(settings.node, message);
+    else if ('account' in settings) await this.parts.pages.show(settings.account, message);
+    else if ('url' in settings) await postWebhook(settings.url, secret, { site, ...message }, allowed, Date.now());
+    else if ('endpoint' in settings) await pushTo(settings, secret, await this.identity(), { site, ...message }, allowed);
+    else await sendMail(settings, secret, message, site, allowed);
+  }
+
+  /** By which push services know this house. */
+  readonly identity = (): Promise<PushIdentity> => pushIdentity(this.parts.database, this.parts.vault);
+
+  private async refuseStranger(account: string): Promise<void> {
+    if (await this.parts.database('account').where({ name: account }).first()) return;
+    const message = `There is no account ${account}.`;
+    throw new ProblemError(422, 'Nobody', message, [{ path: 'body.account', message }]);
   }
 
   private refuseMute(name: string): void {
@@ -180,9 +195,11 @@ export class Ways {
   }
 }
 
-function settingsOf(wanted: NewWay): WayEntry['settings'] {
+function settingsOf(wanted: NewWay): Settings {
   if (wanted.kind === 'webhook') return { url: wanted.url };
   if (wanted.kind === 'node') return { node: wanted.node };
+  if (wanted.kind === 'page') return { account: wanted.account };
+  if (wanted.kind === 'push') return { endpoint: wanted.endpoint, p256dh: wanted.keys.p256dh };
   const { host, port, tls, user, from, to } = wanted;
   return { host, port, tls, user, from, to };
 }
@@ -203,14 +220,16 @@ const entryOf = (row: WayRow): WayEntry => ({
   failure: row.failure,
 });
 
-/** As pages see it: where it goes, and no secret; of a webhook's address the host only, since the rest often is one. */
+/** As pages see it: where it goes, and no secret; of an address the host only, since the rest often is one. */
 function viewOf(way: WayEntry): Way {
   const { id, kind, name, least, notices, madeBy, madeAt, provedAt, failedAt, failure } = way;
   const to = toOf(way.settings);
   return { id, kind, name, to, least, notices, madeBy, madeAt, provedAt, failedAt, failure };
 }
 
-function toOf(settings: WayEntry['settings']): string {
-  if (isNode(settings)) return settings.node;
-  return isWebhook(settings) ? new URL(settings.url).host : settings.to.join(', ');
+function toOf(settings: Settings): string {
+  if ('node' in settings) return settings.node;
+  if ('account' in settings) return settings.account;
+  if ('url' in settings) return new URL(settings.url).host;
+  return 'endpoint' in settings ? new URL(settings.endpoint).host : settings.to.join(', ');
 }

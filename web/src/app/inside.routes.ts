@@ -1,7 +1,9 @@
 import type { Routes } from '@angular/router';
+import { provideEffects } from '@ngrx/effects';
 import { materialDefaults } from '../parts/material-defaults';
 import { leaveWhenKept } from '../parts/unsaved';
 import { Shell } from '../shell/shell';
+import { showTold } from '../shell/told-here';
 import { developmentRoutes } from './development.routes';
 
 /** What lies behind the door. Loaded of its own, so that Material's parts are not fetched by who only signs in or looks on. */
@@ -9,7 +11,7 @@ export const inside: Routes = [
   {
     path: '',
     component: Shell,
-    providers: materialDefaults,
+    providers: [materialDefaults, provideEffects({ showTold })],
     children: [
       { path: '', pathMatch: 'full', redirectTo: 'watch' },
       { path: 'plan', title: 'Plan · Dew Post', loadComponent: () => import('../plan/sheet/sheets').then((m) => m.Sheets) },
@@ -168,7 +170,7 @@ export const inside: Routes = [
         title: 'Counts · Dew Post',
         loadComponent: () => import('../respond/counts/counts-page').then((m) => m.CountsPage),
       },
-      { path: 'respond/ways', title: 'Ways · Dew Post', loadComponent: () => import('../respond/ways').then((m) => m.WaysPage) },
+      { path: 'respond/ways', title: 'Ways · Dew Post', loadComponent: () => import('../respond/ways/ways').then((m) => m.WaysPage) },
       {
         path: 'respond/routes',
         title: 'Routes · Dew Post',

@@ -13,7 +13,7 @@ import { SeverityGlyph } from '../parts/severity-glyph';
 import { timeOfDay } from '../parts/times';
 import { Acknowledging } from './acknowledging';
 import { Drawers } from './drawers';
-import { StandinsApi, type InboxEntry } from './standins-api';
+import { StandinsApi, type InboxEntry, type Received } from './standins-api';
 
 /** The duty keeper's phone, played by a stand-in: what it received and when, and what is still on its way. */
 @Component({
@@ -33,6 +33,8 @@ export class HandsetDrawer {
   protected readonly place = this.store.selectSignal(placeFeature.selectPlaceState);
   protected readonly waiting = computed(() => this.deliveries().filter((delivery) => delivery.state !== 'delivered'));
   protected readonly inbox = signal<InboxEntry[] | null>(null);
+  /** What came to others outside the house. */
+  protected readonly elsewhere = signal<Received[]>([]);
   protected readonly problem = signal<string | null>(null);
 
   constructor() {
@@ -73,6 +75,7 @@ export class HandsetDrawer {
   private async refresh(): Promise<void> {
     try {
       this.inbox.set(await this.standins.inbox());
+      this.elsewhere.set(await this.standins.received());
       this.problem.set(null);
     } catch (error) {
       this.problem.set(messageOf(error));

@@ -7,6 +7,10 @@ import { Api } from '../data/api';
 const inboxSchema = z.array(z.object({ message: handsetMessageSchema, deliveredAt: z.number() }));
 export type InboxEntry = z.infer<typeof inboxSchema>[number];
 
+const receivedSchema = z.array(z.object({ by: z.enum(['webhook', 'mail', 'push']), title: z.string(), text: z.string(), at: z.number() }));
+export type Received = z.infer<typeof receivedSchema>[number];
+const subscriptionSchema = z.object({ endpoint: z.string(), keys: z.object({ p256dh: z.string(), auth: z.string() }) });
+
 const portMishapSchema = z.enum(PORT_MISHAP_KINDS);
 
 export const portSchema = z.object({ id: z.number(), mishap: portMishapSchema, open: z.boolean() });
@@ -47,6 +51,15 @@ export class StandinsApi {
   async inbox(): Promise<InboxEntry[]> {
     return inboxSchema.parse(await this.api.fetchJson('/standins/handset/messages'));
   }
+  /** What came to the stand-ins outside the house: webhook, mail server, push service. */
+  async received(): Promise<Received[]> {
+    return receivedSchema.parse(await this.api.fetchJson('/standins/received'));
+  }
+  /** Subscribes the browser that a stand-in plays. */
+  async subscribe(publicKey: string): Promise<z.infer<typeof subscriptionSchema>> {
+    const answer = await this.post('/standins/push', { publicKey });
+    return subscriptionSchema.parse(answer);
+  }
   async ports(): Promise<StandinPortInfo[]> {
     return z.array(portSchema).parse(await this.api.fetchJson('/standins/ports'));
   }
@@ -54,11 +67,10 @@ export class StandinsApi {
     return mishapsSchema.parse(await this.api.fetchJson('/standins/mishaps'));
   }
   async setMishap(wish: MishapWish): Promise<Mishaps> {
-    const answer = await this.api.fetchJson('/standins/mishaps', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify(wish),
-    });
-    return mishapsSchema.parse(answer);
+    return mishapsSchema.parse(await this.post('/standins/mishaps', wish));
+  }
+
+  private post(path: string, body: object): Promise<unknown> {
+    return this.api.fetchJson(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) });
   }
 }

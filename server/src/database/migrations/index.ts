@@ -21,6 +21,7 @@ import { references034 } from './034-references';
 import { alertLife036 } from './036-alert-life';
 import { judgedAndNoted038 } from './038-judged-and-noted';
 import { latched039 } from './039-latched';
+import { push040 } from './040-push';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -66,4 +67,5 @@ export const migrations: readonly Migration[] = [
   nodeWays037,
   judgedAndNoted038,
   latched039,
+  push040,
 ];

@@ -1,8 +1,9 @@
-import { respond, type Way } from '@dewpost/contract';
+import { access, respond, type Way } from '@dewpost/contract';
 import { TestBed } from '@angular/core/testing';
-import { ApiError } from '../data/api';
-import { aNode, NOON, Rig } from '../testing/rig';
-import { NoticesPage } from './notices';
+import { ApiError } from '../../data/api';
+import { StandinsApi } from '../../shell/standins-api';
+import { aNode, aSnapshot, NOON, Rig } from '../../testing/rig';
+import { NoticesPage } from '../notices';
 import { WaysPage } from './ways';
 
 const DESK: Way = {
@@ -76,6 +77,43 @@ describe('ways', () => {
       least: 'advisory',
       notices: false,
     });
+  });
+  it('a browser is subscribed with the key of the house, by a stand-in where there is one; pages are added for somebody', async () => {
+    const keys = { p256dh: 'p'.repeat(87), auth: 'a'.repeat(22) };
+    const standins = { subscribe: (publicKey: string) => Promise.resolve({ endpoint: `https://push.example/${publicKey}`, keys }) };
+    const rig = await Rig.open(WaysPage, {
+      snapshot: { status: { ...aSnapshot({}).status, standins: 'running' } },
+      answers: [
+        [respond.ways, [{ ...DESK, kind: 'page', to: 'baker' }]],
+        [respond.pushKey, { publicKey: 'house-key' }],
+        [respond.addWay, { ...DESK, kind: 'push', secret: null }],
+        [access.accounts, [{ name: 'baker', role: 'keeper', demo: false, createdAt: NOON }]],
+      ],
+      providers: [{ provide: StandinsApi, useValue: standins }],
+    });
+    expect(rig.text).toContain('shown on open pages of baker, from warning on');
+    const choose = async (kind: string): Promise<void> => {
+      rig.element.querySelector<HTMLButtonElement>(`mat-button-toggle[value=${kind}] button`)!.click();
+      await rig.settle();
+    };
+    await choose('push');
+    // A page without TLS: it says so, and only the stand-in's browser may be subscribed.
+    expect(rig.text).toContain('Browsers take pushes only from a page with TLS');
+    expect(rig.button('Subscribe this browser').disabled).toBe(true);
+    await rig.fill('#w-push-name', 'Phone');
+    await rig.press('Subscribe the stand-in’s');
+    await rig.frame();
+    expect(rig.asked(respond.addWay)[0]?.body).toMatchObject({
+      kind: 'push',
+      name: 'Phone',
+      endpoint: 'https://push.example/house-key',
+      keys,
+    });
+    await choose('page');
+    await rig.fill('#w-page-name', 'Phone in the mill');
+    await rig.fill('#w-page-account', 'baker');
+    await rig.press('Add their pages');
+    expect(rig.asked(respond.addWay)[1]?.body).toMatchObject({ kind: 'page', account: 'baker' });
   });
   it('mail addresses are held apart by commas, and nonsense is said at its field', async () => {
     const rig = await open([[respond.addWay, { ...DESK, kind: 'mail', secret: null }]]);

@@ -1,4 +1,4 @@
-import { respond, severitySchema, type NewWay, type Way } from '@dewpost/contract';
+import { access, respond, severitySchema, type NewWay, type Way } from '@dewpost/contract';
 import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { ReactiveFormsModule, type FormGroupDirective } from '@angular/forms';
@@ -9,13 +9,15 @@ import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import * as z from 'zod';
-import { Api, messageOf } from '../data/api';
-import { nodeNames } from '../data/node-names';
-import { allNodes, placeFeature } from '../data/reducers';
-import { selectTimezone } from '../data/selectors';
-import { dayAndTime } from '../parts/times';
-import { bodyOf, placeProblem, saying, zodForm } from '../parts/zod-forms';
-import { RespondPages } from './sub-pages';
+import { Api, messageOf } from '../../data/api';
+import { nodeNames } from '../../data/node-names';
+import { allNodes, placeFeature } from '../../data/reducers';
+import { selectTimezone } from '../../data/selectors';
+import { dayAndTime } from '../../parts/times';
+import { bodyOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
+import { StandinsApi } from '../../shell/standins-api';
+import { RespondPages } from '../sub-pages';
+import { ThisBrowser } from './this-browser';
 
 const name = z.string().trim().min(1, 'give it a name').max(60);
 const webhookForm = z.object({
@@ -40,6 +42,10 @@ const mailForm = z.object({
     ),
 });
 const nodeForm = z.object({ name, least: severitySchema, node: z.string().min(1, 'choose a node') });
+const pushForm = z.object({ name, least: severitySchema });
+const pageForm = z.object({ name, least: severitySchema, account: z.string().min(1, 'choose whose') });
+const NO_PUSH = { name: '', least: 'advisory' } as const;
+const NO_PAGE = { name: '', least: 'advisory', account: '' } as const;
 const NO_NODE = { name: '', least: 'advisory', node: '' } as const;
 const NO_HOOK = { name: '', url: '', least: 'advisory' } as const;
 const NO_MAIL = { name: '', least: 'advisory', host: '', port: 587, tls: 'offered', user: '', password: '', from: '', to: '' } as const;
@@ -50,7 +56,7 @@ const addressesIn = (text: string): string[] =>
     .map((one) => one.trim())
     .filter(Boolean);
 
-/** Ways by which messages reach people: webhooks, mail, and nodes that speak in the building; each with a test that really delivers, and when it was proved last. */
+/** Ways by which messages reach people: webhooks, mail, browsers that are pushed to, open pages, and nodes that speak in the building; each with a test that really delivers, and when it was proved last. */
 @Component({
   selector: 'dp-ways',
   imports: [
@@ -119,6 +125,7 @@ export class WaysPage {
   private readonly api = inject(Api);
   private readonly store = inject(Store);
   private readonly zone = this.store.selectSignal(selectTimezone);
+  private readonly place = this.store.selectSignal(placeFeature.selectPlaceState);
   private readonly me = this.store.selectSignal(placeFeature.selectMe);
   protected readonly maker = computed(() => this.me()?.role === 'maker');
   protected readonly list = resource({
@@ -140,11 +147,30 @@ export class WaysPage {
   protected readonly hook = zodForm(webhookForm, { ...NO_HOOK });
   protected readonly mail = zodForm(mailForm, { ...NO_MAIL });
   protected readonly voice = zodForm(nodeForm, { ...NO_NODE });
-  protected readonly problemOf = saying(this.hook, this.mail, this.voice);
+  protected readonly push = zodForm(pushForm, { ...NO_PUSH });
+  protected readonly page = zodForm(pageForm, { ...NO_PAGE });
+  protected readonly problemOf = saying(this.hook, this.mail, this.voice, this.push, this.page);
+  private readonly browser = inject(ThisBrowser);
+  private readonly standins = inject(StandinsApi);
+  /** Is there a browser that a stand-in plays? */
+  protected readonly playedBrowser = computed(() => this.place().status?.standins === 'running');
+  protected readonly noPush = this.browser.fault;
+  private readonly accounts = resource({
+    params: () => (this.maker() && this.kind() === 'page' ? true : undefined),
+    loader: () => this.api.call(access.accounts, {}),
+  });
+  protected readonly people = computed(() => (this.accounts.hasValue() ? this.accounts.value().map(({ name: one }) => one) : []));
 
   /** Where it goes, in words. */
   protected goes({ kind, to, least }: Way): string {
-    return `${kind === 'node' ? `said by ${this.nameOf(to)}` : `${kind} to ${to}`}, from ${least} on`;
+    const words: Record<Way['kind'], string> = {
+      webhook: `webhook to ${to}`,
+      mail: `mail to ${to}`,
+      push: `pushed to a browser by ${to}`,
+      page: `shown on open pages of ${to}`,
+      node: `said by ${this.nameOf(to)}`,
+    };
+    return `${words[kind]}, from ${least} on`;
   }
   protected state({ provedAt, failedAt, failure }: Way): { text: string; bad: boolean } {
     if (failure !== null && failedAt !== null)
@@ -163,6 +189,21 @@ export class WaysPage {
   protected async addNode(form: FormGroupDirective): Promise<void> {
     const body = bodyOf(this.voice, nodeForm);
     if (body) await this.add({ kind: 'node', notices: false, ...body }, () => form.resetForm({ ...NO_NODE }), this.voice);
+  }
+  protected async addPage(form: FormGroupDirective): Promise<void> {
+    const body = bodyOf(this.page, pageForm);
+    if (body) await this.add({ kind: 'page', notices: true, ...body }, () => form.resetForm({ ...NO_PAGE }), this.page);
+  }
+  protected async addPush(form: FormGroupDirective, standin = false): Promise<void> {
+    const body = bodyOf(this.push, pushForm);
+    if (!body) return;
+    try {
+      const { publicKey } = await this.api.call(respond.pushKey, {});
+      const subscription = await (standin ? this.standins : this.browser).subscribe(publicKey);
+      await this.add({ kind: 'push', notices: true, ...body, ...subscription }, () => form.resetForm({ ...NO_PUSH }), this.push);
+    } catch (error) {
+      this.said.set({ text: messageOf(error), bad: true });
+    }
   }
   private async add(body: NewWay, done: () => void, form: Parameters<typeof placeProblem>[0]): Promise<void> {
     try {

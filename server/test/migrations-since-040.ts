@@ -1,0 +1,25 @@
+import { migrate, type Database } from '../src/database/connect';
+
+/** Migrations from the fortieth on, over the database that those before have filled and left. */
+export function itMigratesSince040(of: () => Database): void {
+  let database: Database;
+  beforeAll(() => {
+    database = of();
+  });
+
+  it('a filled database of the version before: ways go on, browsers and pages may be ways, and the house has no key yet', async () => {
+    const ways = await database('way').orderBy('id');
+    expect(ways.length).toBeGreaterThan(0);
+
+    await migrate(database, '040-push');
+
+    expect(await database('way').orderBy('id')).toEqual(ways);
+    const made = { name: 'Phone', settings: '{}', least: 'warning', notices: true, made_by: 'millwright' };
+    await database('way').insert(['push', 'page'].map((kind) => ({ ...made, kind })));
+    await expect(database('way').insert({ ...made, kind: 'pigeon' })).rejects.toThrow(/way_kind_check/);
+    expect(await database('push_identity')).toEqual([]);
+    const key = { public_key: 'a', private_sealed: 'b' };
+    await database('push_identity').insert(key);
+    await expect(database('push_identity').insert(key)).rejects.toThrow(/push_identity_pkey/);
+  });
+}
