@@ -1,4 +1,4 @@
-import { CONSEQUENCES, PLACEHOLDERS, SEVERITIES, unknownPlaceholders } from '@dewpost/core/alarm';
+import { CONSEQUENCES, markupIn, PLACEHOLDERS, READ_BY, SEVERITIES, templateFault, unknownPlaceholders } from '@dewpost/core/alarm';
 import { handsetMessageSchema, nodeIdSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
 import { rowId } from './endpoint';
@@ -7,16 +7,21 @@ import { alsoSchema, judgedSchema } from './judged';
 export const severitySchema = z.enum(SEVERITIES);
 export type Severity = z.infer<typeof severitySchema>;
 
-const ownWords = z
-  .string()
-  .trim()
-  .min(1)
-  .max(200)
-  .superRefine((text, context) => {
-    const unknown = unknownPlaceholders(text);
-    if (unknown.length > 0)
-      context.addIssue(`{${unknown[0]}} stands for nothing: use ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}`);
-  });
+const ownWords = (most: number) =>
+  z
+    .string()
+    .trim()
+    .min(1)
+    .max(most)
+    .superRefine((text, context) => {
+      const markup = markupIn(text);
+      if (markup !== null) context.addIssue(`plain words only: ${markup} would be read as it stands`);
+      const unknown = unknownPlaceholders(text);
+      if (unknown.length > 0)
+        context.addIssue(
+          `{${unknown[0]}} stands for nothing: use ${PLACEHOLDERS.map((name) => `{${name}}`).join(', ')}, or {node/point} for another point`,
+        );
+    });
 const dayMinute = z.number().int().min(0).max(1439);
 const delay = z.number().min(0).max(86_400);
 
@@ -40,11 +45,20 @@ export const thresholdRuleSchema = z.object({
     .optional(),
   /** Control switches its output on until it clears, or off at the trip. */
   act: z.enum(['on', 'off']).default('on'),
-  /** A notice in words of its own: at the trip, or for each edge; `{value}`, `{unit}`, `{point}`, `{node}`, `{room}`, `{since}`, `{battery}` are filled in. */
+  /**
+   * A notice in words of its own, at the trip or for each edge, and what its alert says; `{value}`, `{unit}`, `{limit}`, `{point}`, `{node}`, `{room}`,
+   * `{since}`, `{battery}` are filled in, and `{node/point}` by what another point reads.
+   */
   words: z
     .preprocess(
       (given) => (typeof given === 'string' ? { trip: given } : given),
-      z.object({ trip: ownWords.nullable().default(null), clear: ownWords.nullable().default(null) }).nullable(),
+      z
+        .object({
+          trip: ownWords(200).nullable().default(null),
+          clear: ownWords(200).nullable().default(null),
+          alert: ownWords(500).nullable().default(null),
+        })
+        .nullable(),
     )
     .default(null),
   /** What its control is to move, the right way, and within which time; else that is an alert. `null`: nobody has said. */
@@ -88,7 +102,7 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   version: z.number().int(),
   clearLevel: z.number(),
   consequences: z.array(z.enum(CONSEQUENCES)),
-  words: z.object({ trip: z.string().nullable(), clear: z.string().nullable() }).nullable(),
+  words: z.object({ trip: z.string().nullable(), clear: z.string().nullable(), alert: z.string().nullable().default(null) }).nullable(),
   expects: z.object({ by: z.number(), withinSeconds: z.number() }).nullable().default(null),
   route: z.array(z.number().int()).nullable(),
   judges: judgedSchema.default({ kind: 'value' }),
@@ -241,6 +255,16 @@ const webhookSchema = z.object({
   kind: z.literal('webhook'),
   ...wayRules,
   url: z.url({ protocol: /^https?$/, error: 'an address such as https://example.org/hook' }).max(500),
+  /** What is posted, in JSON with `{title}`, `{text}` and so on in its strings; `null`: all fields of the message. */
+  template: z
+    .string()
+    .max(4000)
+    .nullable()
+    .default(null)
+    .superRefine((template, context) => {
+      const fault = template === null ? null : templateFault(template);
+      if (fault !== null) context.addIssue(fault);
+    }),
 });
 const mailSchema = z.object({
   kind: z.literal('mail'),
@@ -288,6 +312,14 @@ export const waySchema = z.object({
   failure: z.string().nullable(),
 });
 export type Way = z.output<typeof waySchema>;
+
+/** What a rule would say at its limit, as it reads by each way. */
+export const messagePreviewSchema = z.object({
+  title: z.string(),
+  text: z.string(),
+  reads: z.array(z.object({ by: z.enum(READ_BY), head: z.string(), body: z.string() })),
+});
+export type MessagePreview = z.output<typeof messagePreviewSchema>;
 
 export const csvChangeSchema = z.object({
   line: z.number().int(),

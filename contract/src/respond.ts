@@ -6,6 +6,7 @@ import {
   thresholdSchema,
   alertSchema,
   interlockSchema,
+  messagePreviewSchema,
   relaySchema,
   deliverySchema,
   noticeSchema,
@@ -31,6 +32,14 @@ export const respond = {
     summary: 'Arm a threshold on a point',
     body: thresholdRuleSchema.extend({ point: z.number().int() }),
     reply: thresholdSchema,
+  }),
+  previewThreshold: endpoint({
+    method: 'post',
+    path: '/api/v1/thresholds/preview',
+    door: 'maker',
+    summary: 'What the alert of such a rule would say at its limit, as it reads by each way; nothing is armed',
+    body: thresholdRuleSchema.extend({ point: z.number().int() }),
+    reply: messagePreviewSchema,
   }),
   changeThreshold: endpoint({
     method: 'put',

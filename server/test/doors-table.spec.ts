@@ -169,6 +169,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     POST /api/v1/sources
     POST /api/v1/sources/:id/points
     POST /api/v1/thresholds
+    POST /api/v1/thresholds/preview
     POST /api/v1/trusted-keys
     POST /api/v1/ways
     POST /api/v1/ways/:id/test

@@ -1,4 +1,4 @@
-import { consequencesFault, fillWords, noticeOf, unknownPlaceholders, usualConsequences } from '.';
+import { consequencesFault, fillWords, noticeOf, usualConsequences } from '.';
 
 describe('what follows from a trip', () => {
   it('is an alert where nothing is named, and control beside it where it switches; what was ordinary is control alone', () => {
@@ -20,7 +20,6 @@ describe('what follows from a trip', () => {
     expect(fillWords('{point} in {room}: {value} {unit}, cell {battery}', { point: 'Hatch', room: '{value}', value: '1', unit: '' })).toBe(
       'Hatch in {value}: 1 , cell –',
     );
-    expect(unknownPlaceholders('{value} {wert} {}')).toEqual(['wert', '']);
     expect(fillWords('{other} stays', {})).toBe('{other} stays');
   });
   it('a notice is told at the edges that have words, or at both in the usual ones', () => {

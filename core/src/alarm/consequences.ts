@@ -24,24 +24,10 @@ export const switchedBy = (rule: {
   rule.output === null ? [] : [{ output: rule.output, afterSeconds: 0 }, ...(rule.then ?? [])];
 
 /** Words of a notice for each edge; `null`: that edge is not told. Both `null`: both edges are told, in the usual words. */
-export interface NoticeWords {
+interface NoticeWords {
   readonly trip: string | null;
   readonly clear: string | null;
 }
-/** Placeholders that words may hold. */
-export const PLACEHOLDERS = ['value', 'unit', 'point', 'node', 'room', 'since', 'battery'] as const;
-export type Placeholder = (typeof PLACEHOLDERS)[number];
-
-/** What words hold in braces that nothing stands for; empty: all of it is known. */
-export const unknownPlaceholders = (words: string): string[] =>
-  [...words.matchAll(/\{([^{}]*)\}/g)].flatMap(([, name = '']) => ((PLACEHOLDERS as readonly string[]).includes(name) ? [] : [name]));
-
-/** Words with their placeholders filled in; what has no value is a dash. What is filled in is never read again. */
-export const fillWords = (words: string, values: Readonly<Partial<Record<Placeholder, string>>>): string =>
-  words.replace(/\{([a-z]+)\}/g, (whole, name: string) =>
-    (PLACEHOLDERS as readonly string[]).includes(name) ? (values[name as Placeholder] ?? '–') : whole,
-  );
-
 /** Is an edge told as a notice, and in which words of its own? */
 export function noticeOf(words: NoticeWords | null, edge: 'trip' | 'clear'): { told: boolean; words: string | null } {
   if (words === null || (words.trip === null && words.clear === null)) return { told: true, words: null };

@@ -35,8 +35,10 @@ export async function raiseEngine(
   const { config, log, database, store, vault, registry, hub, events, line } = base;
   const announcer = new Announcer({ registry, events, send: (node, message) => line.broker?.send(node, 'do', message) ?? false });
   const siteName = async (): Promise<string> => (await base.site()).name;
+  const [origin] = config.publicOrigins;
+  const link = origin === undefined ? null : `${origin}/respond/alerts`;
   const pages = new OpenPages({ publish: (events) => hub.publish(events) });
-  const ways = new Ways({ store, database, vault, registry, announcer, pages, siteName, allowed: config.outgoingAllow });
+  const ways = new Ways({ store, database, vault, registry, announcer, pages, siteName, link, allowed: config.outgoingAllow });
   await ways.load();
   const handset = config.handsetUrl !== null;
   const zone = (): string => registry.timezone;

@@ -1,7 +1,5 @@
 import {
-  fillWords,
   inAlarm,
-  isPlain,
   noticeOf,
   stepRule,
   switchedBy,
@@ -10,10 +8,9 @@ import {
   type ThresholdEvent,
   type Transition,
 } from '@dewpost/core/alarm';
-import { DateTime } from 'luxon';
 import { formatNumber } from '@dewpost/core/quantity';
-import { textOf, titleOf, valueWords } from './rule-words';
-import { wakeWord } from '@dewpost/core/wire';
+import { inOwnWords, type WordSources } from './own-words';
+import { textOf, titleOf } from './rule-words';
 import { tooLateAfterMs } from '../model/periods';
 import type { NodeEntry, PointEntry, ThresholdEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
@@ -107,7 +104,8 @@ function evaluateOne(
   const suppressed = !testing && isSuppressed(registry, armed, draft, threshold);
   const step = stepRule(testing?.rule ?? threshold.engineRule, before, event, suppressed, of, listeningSince);
   if (step.state !== before) draft.setThreshold(threshold.id, step.state);
-  return step.transitions.flatMap((transition) => effectsOf(registry, armed, threshold, transition, now));
+  const sources = { registry, newest: (point: number) => draft.newest.get(point) };
+  return step.transitions.flatMap((transition) => effectsOf(sources, armed, threshold, transition, now));
 }
 
 /**
@@ -120,13 +118,14 @@ function isSuppressed(registry: Registry, armed: IsArmed, draft: Draft, { rule: 
   return standsInAlarm(draft, other.id);
 }
 
-function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry, transition: Transition, now: number): Effect[] {
+function effectsOf(sources: WordSources, armed: IsArmed, threshold: ThresholdEntry, transition: Transition, now: number): Effect[] {
+  const { registry } = sources;
   const key = thresholdKey(threshold.id);
   const { consequences, act } = threshold.rule;
   const earlier = now - transition.at > tooLateAfterMs(threshold.point.node);
   const testing = registry.testing(threshold.id);
   const output = threshold.rule.output === null ? undefined : registry.points.get(threshold.rule.output);
-  const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier, registry) : [];
+  const told = consequences.includes('notice') ? noticeOfEdge(threshold, transition, earlier, sources) : [];
   if (transition.kind === 'clear') {
     const why = transition.why === undefined ? 'cleared' : asleepWords(registry, threshold, transition.why);
     const ended = inOrder(registry, threshold).map(({ output: switched }): Effect => ({
@@ -154,7 +153,9 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
               threshold,
               severity: threshold.rule.severity,
               title: testing ? testTitle(titleOf(threshold)) : titleOf(threshold),
-              text: testing ? testText(testing.by, threshold, transition.value) : textOf(threshold, transition.value),
+              text: testing
+                ? testText(testing.by, threshold, transition.value)
+                : alertText(threshold, transition.at, transition.value, sources),
               trippedAt: transition.at,
               value: transition.value,
               earlier,
@@ -176,6 +177,12 @@ function effectsOf(registry: Registry, armed: IsArmed, threshold: ThresholdEntry
           .map((each) => demandOf(each, threshold, transition, testing !== null))),
     ...told,
   ];
+}
+
+/** What its alert says: in words of its own, or in the usual ones. */
+export function alertText(threshold: ThresholdEntry, at: number, value: number, sources: WordSources): string {
+  const own = threshold.rule.words?.alert ?? null;
+  return own === null ? textOf(threshold, value) : inOwnWords(own, threshold, at, value, sources);
 }
 
 /** Why an alert is over that nothing has cleared. */
@@ -218,22 +225,14 @@ const switchedOff = (output: PointEntry, threshold: ThresholdEntry, transition: 
   { kind: 'command', output, on: false, reason: 'threshold', at: transition.at },
 ];
 
-function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Transition, earlier: boolean, registry: Registry): Effect[] {
-  const test = registry.testing(threshold.id) !== null;
+function noticeOfEdge(threshold: ThresholdEntry, { kind: edge, at, value }: Transition, earlier: boolean, sources: WordSources): Effect[] {
+  const test = sources.registry.testing(threshold.id) !== null;
   const { told, words } = noticeOf(threshold.rule.words, edge);
   if (!told) return [];
-  const { body, node } = threshold.point;
   const title =
     words === null
-      ? `${edge === 'trip' ? titleOf(threshold) : `${titleOf(threshold)}: over`}, ${node.title}`
-      : fillWords(words, {
-          ...valueAndUnit(threshold, value),
-          point: body.label,
-          node: node.title,
-          room: node.room,
-          since: DateTime.fromMillis(at, { zone: registry.timezone }).toFormat('HH:mm'),
-          battery: node.hello?.batteryVolts === undefined ? '–' : `${node.hello.batteryVolts.toFixed(2)} V`,
-        });
+      ? `${edge === 'trip' ? titleOf(threshold) : `${titleOf(threshold)}: over`}, ${threshold.point.node.title}`
+      : inOwnWords(words, threshold, at, value, sources);
   return [{ kind: 'notice', threshold, edge, title: (test ? testTitle(title) : title).slice(0, 200), at, value, earlier, test }];
 }
 
@@ -242,13 +241,6 @@ export const standsInAlarm = (draft: Draft, threshold: number): boolean => inAla
 
 /** Every message of a trip test says that it is one. */
 export const testTitle = (title: string): string => `Test: ${title}`;
-
-/** What words fill in for a value; one that was made of readings brings its own unit. */
-function valueAndUnit(threshold: ThresholdEntry, value: number): { value: string; unit: string } {
-  const { body } = threshold.point;
-  if (!isPlain({ judges: threshold.rule.judges })) return { value: valueWords(threshold, value), unit: '' };
-  return { value: wakeWord(body.name, value) ?? formatNumber(value, body.decimals), unit: body.unit };
-}
 
 const testText = (by: string, { point }: ThresholdEntry, value: number): string =>
   `A trip test by ${by}: ${point.body.label} of ${point.node.title} reads ${formatNumber(value, point.body.decimals)} ${point.body.unit}. Nothing has to be done.`.replace(

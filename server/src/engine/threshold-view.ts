@@ -11,6 +11,7 @@ export function thresholdView(state: EngineState, registry: Registry, entry: Thr
     point: entry.point.id,
     version: entry.version,
     ...entry.rule,
+    words: entry.rule.words ? { ...entry.rule.words, alert: entry.rule.words.alert ?? null } : null,
     expects: entry.rule.expects ?? null,
     hours: entry.rule.hours ?? null,
     unless: entry.rule.unless ?? null,

@@ -176,12 +176,12 @@ export class Registry {
     for (const digest of [key.digest, key.old]) if (digest) this.nodesByDigest.set(digest.toString('hex'), node);
   }
 
-  putThreshold(id: number, pointId: number, version: number, rule: ThresholdEntry['rule']): ThresholdEntry {
+  /** A rule with the points that it needs; not in force by that. Throws where its point does not exist. */
+  thresholdOf(id: number, pointId: number, version: number, rule: ThresholdEntry['rule']): ThresholdEntry {
     const point = this.points.get(pointId);
     if (!point) throw new Error(`threshold ${id} stands on point ${pointId}, which does not exist`);
-    this.dropThreshold(id);
     const others = othersOf(rule);
-    const entry: ThresholdEntry = {
+    return {
       id,
       point,
       version,
@@ -192,6 +192,12 @@ export class Registry {
         this.reportsOf(other),
       ),
     };
+  }
+
+  putThreshold(id: number, pointId: number, version: number, rule: ThresholdEntry['rule']): ThresholdEntry {
+    const entry = this.thresholdOf(id, pointId, version, rule);
+    this.dropThreshold(id);
+    const others = othersOf(rule);
     this.thresholds.set(id, entry);
     this.thresholdsByPoint.set(pointId, [...(this.thresholdsByPoint.get(pointId) ?? []), entry]);
     for (const part of ['beside', 'also'] as const) {

@@ -75,6 +75,11 @@ export function respondRoutes(parts: {
     const { point, ...rule } = body;
     return engine.thresholdView(await thresholds.add(point, rule, me?.name ?? ''));
   });
+  bind(router, respond.previewThreshold, async ({ body }) => {
+    const { point, ...rule } = body;
+    const said = thresholds.preview(point, rule);
+    return { ...said, reads: await ways.reads(said) };
+  });
   bind(router, respond.changeThreshold, async ({ params, body, me }) => {
     const { from, ...rule } = body;
     return engine.thresholdView(await thresholds.change(params.id, from, rule, me?.name ?? ''));

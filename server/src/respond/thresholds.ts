@@ -1,8 +1,10 @@
 import type { ThresholdRuleBody } from '@dewpost/contract';
-import { clearLevelOf, consequencesFault, usualConsequences } from '@dewpost/core/alarm';
+import { clearLevelOf, consequencesFault, othersNamed, usualConsequences } from '@dewpost/core/alarm';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
 import { figuresFault } from './rule-figures';
 import type { Engine } from '../engine/engine';
+import { alertText } from '../engine/evaluate';
+import { titleOf } from '../engine/rule-words';
 import { changedMeanwhile, notFound, ProblemError } from '../problem/problem';
 import type { Hub } from '../events/hub';
 import type { Nodes } from '../nodes/nodes';
@@ -39,6 +41,16 @@ export class Thresholds {
       return row.id;
     });
     return this.find(id);
+  }
+
+  /** What the alert of such a rule would say at its limit. Throws as `add` does; nothing is armed. */
+  preview(pointId: number, body: ThresholdRuleBody): { title: string; text: string } {
+    const { registry, engine } = this.parts;
+    const point = registry.points.get(pointId);
+    if (!point) throw notFound(`point ${pointId}`);
+    const entry = registry.thresholdOf(0, pointId, 1, this.check(point, body, null));
+    const newest = (id: number) => engine.state.newest.get(id);
+    return { title: titleOf(entry), text: alertText(entry, Date.now(), body.setpoint, { registry, newest }) };
   }
 
   /** Puts another rule in force in the place of version `from`. Throws 409, with what is in force, where somebody was faster. */
@@ -186,6 +198,10 @@ export class Thresholds {
     if (body.expects !== null && !consequences.includes('control'))
       refuse('expects', 'Only a control is expected to move something: choose an output, or leave it out.');
     this.refuseOrder(body, refuse);
+    for (const [which, words] of Object.entries(body.words ?? {})) {
+      const gone = othersNamed(words ?? '').find(({ node, point: other }) => !this.parts.registry.nodes.get(node)?.points.has(other));
+      if (gone) refuse(`words.${which}`, `There is no point ${gone.point} at ${gone.node}: nothing would be filled in.`);
+    }
     this.refuseUnless(point, body.unless, own, refuse);
     const unknown = body.route?.find((way) => !this.parts.ways().some(({ id }) => id === way));
     if (unknown !== undefined) refuse('route', `There is no way ${unknown}: see GET /api/v1/ways.`);

@@ -1,10 +1,9 @@
+import { spokenText } from '@dewpost/core/alarm';
 import type { HandsetMessage, HushMessage, SayMessage, SaidMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { HouseEvents } from '../model/house-events';
 import type { Registry } from '../model/registry';
 
-/** Letters that a small display, or whoever hears them, can bear. */
-const MOST_LETTERS = 200;
 /** A node that does not answer within this time has not said it, ms. */
 const ANSWERS_WITHIN_MS = 10_000;
 
@@ -60,7 +59,7 @@ export class Announcer {
     if (!node) throw new Error(`there is no node ${name} any more`);
     const within = this.parts.answersWithinMs ?? ANSWERS_WITHIN_MS;
     const id = randomUUID();
-    const say = `${title}. ${text}`.slice(0, MOST_LETTERS);
+    const say = spokenText({ title, text });
     const answer = await new Promise<SaidMessage | null>((resolve) => {
       const timer = setTimeout(() => resolve(null), within);
       timer.unref();

@@ -10,7 +10,7 @@ export type MailSettings = Omit<Extract<NewWay, { kind: 'mail' }>, 'kind' | 'nam
 export async function sendMail(
   settings: MailSettings,
   password: string,
-  message: HandsetMessage,
+  message: Pick<HandsetMessage, 'id' | 'sentAt'> & { readonly subject: string; readonly text: string },
   site: string,
   allowed: readonly string[],
 ): Promise<void> {
@@ -34,7 +34,7 @@ export async function sendMail(
     const sent = await transport.sendMail({
       from: settings.from,
       to: settings.to,
-      subject: `${site}: ${message.title}`,
+      subject: message.subject,
       text: [message.text, '', `${site}, ${new Date(message.sentAt).toISOString()}`, `Message ${message.id}`].join('\n'),
       messageId: `<${message.id}@dew-post.invalid>`,
     });

@@ -1,3 +1,4 @@
+import { MOST_PUSHED_LETTERS } from '@dewpost/core/alarm';
 import type { HandsetMessage } from '@dewpost/core/wire';
 import webPush from 'web-push';
 import type { Database } from '../database/connect';
@@ -7,8 +8,6 @@ import type { Vault } from '../vault/vault';
 
 /** What a push service does not deliver within this time is not wanted any more, s: the outbox tries anew. */
 const WORTH_SECONDS = 3600;
-/** Letters of a text: with all else below the 3993 bytes that a push service has to take (RFC 8291, section 4). */
-const MOST_LETTERS = 700;
 /** Who answers for the messages, for whoever runs a push service; the house has no address of its own. */
 const SUBJECT = 'mailto:house@dew-post.invalid';
 
@@ -53,7 +52,7 @@ export async function pushTo(
   const wanted = severity === 'critical' || severity === 'warning' ? 'high' : 'normal';
   const { body, headers } = webPush.generateRequestDetails(
     { endpoint, keys: { p256dh, auth } },
-    JSON.stringify({ id, title, text: text.slice(0, MOST_LETTERS), severity, alertId, sentAt }),
+    JSON.stringify({ id, title, text: text.slice(0, MOST_PUSHED_LETTERS), severity, alertId, sentAt }),
     {
       vapidDetails: { subject: SUBJECT, ...identity },
       TTL: WORTH_SECONDS,

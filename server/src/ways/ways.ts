@@ -1,4 +1,5 @@
-import type { NewWay, Way } from '@dewpost/contract';
+import type { MessagePreview, NewWay, Way } from '@dewpost/contract';
+import { asRead, mailText, READ_BY } from '@dewpost/core/alarm';
 import type { HandsetMessage } from '@dewpost/core/wire';
 import { randomUUID } from 'node:crypto';
 import type { Database } from '../database/connect';
@@ -15,7 +16,7 @@ import type { OpenPages } from './open-pages';
 import { pushIdentity, pushTo, type PushIdentity, type PushSettings } from './push';
 import { postWebhook } from './webhook';
 
-type Settings = { url: string } | MailSettings | { node: string } | PushSettings | { account: string };
+type Settings = { url: string; template?: string | null } | MailSettings | { node: string } | PushSettings | { account: string };
 
 interface WayEntry extends WayRule {
   readonly kind: Way['kind'];
@@ -64,6 +65,8 @@ export class Ways {
       announcer: Announcer;
       pages: OpenPages;
       siteName(): Promise<string>;
+      /** Where people reach the page of alerts; `null`: nobody has said under which address. */
+      link: string | null;
     },
   ) {}
 
@@ -160,16 +163,22 @@ export class Ways {
     return failed;
   }
 
+  /** One message as it reads by each way. */
+  async reads(message: Pick<HandsetMessage, 'title' | 'text'>): Promise<MessagePreview['reads']> {
+    const site = await this.parts.siteName();
+    return READ_BY.map((by) => ({ by, ...asRead(by, site, { ...message, link: this.parts.link }) }));
+  }
+
   private async send(way: WayEntry, message: HandsetMessage): Promise<void> {
-    const { vault, allowed } = this.parts;
+    const { vault, allowed, link } = this.parts;
     const secret = way.secretSealed === null ? '' : vault.open(way.secretSealed);
     const site = await this.parts.siteName();
     const { settings } = way;
     if ('node' in settings) await this.parts.announcer.announce(settings.node, message);
     else if ('account' in settings) await this.parts.pages.show(settings.account, message);
-    else if ('url' in settings) await postWebhook(settings.url, secret, { site, ...message }, allowed, Date.now());
+    else if ('url' in settings) await postWebhook(settings, secret, { site, link, ...message }, allowed, Date.now());
     else if ('endpoint' in settings) await pushTo(settings, secret, await this.identity(), { site, ...message }, allowed);
-    else await sendMail(settings, secret, message, site, allowed);
+    else await sendMail(settings, secret, { ...message, ...mailText(site, { ...message, link }) }, site, allowed);
   }
 
   /** By which push services know this house. */
@@ -196,7 +205,7 @@ export class Ways {
 }
 
 function settingsOf(wanted: NewWay): Settings {
-  if (wanted.kind === 'webhook') return { url: wanted.url };
+  if (wanted.kind === 'webhook') return { url: wanted.url, template: wanted.template };
   if (wanted.kind === 'node') return { node: wanted.node };
   if (wanted.kind === 'page') return { account: wanted.account };
   if (wanted.kind === 'push') return { endpoint: wanted.endpoint, p256dh: wanted.keys.p256dh };

@@ -123,7 +123,7 @@ describe('the threshold dialog', () => {
       tells: 'alert',
       consequences: ['control', 'notice'],
       act: 'on',
-      words: { trip: 'Air too damp: {value} {unit}', clear: null },
+      words: { trip: 'Air too damp: {value} {unit}', clear: null, alert: null },
       route: null,
       then: [],
       judges: { kind: 'value' },

@@ -32,6 +32,7 @@ import { ResponsePanel } from './response/response-panel';
 import { DrawnRule } from './rule/drawn-rule';
 import { JudgedDraft } from './rule/judged-draft';
 import { RuleAlso, RuleJudges } from './rule/rule-judges';
+import { RuleSays } from './rule/rule-says';
 import { RuleThen } from './rule/rule-then';
 import { RuleWhen, whenWords } from './rule/rule-when';
 import { WhatFollows } from './rule/what-follows';
@@ -87,6 +88,7 @@ const bodySchema = respond.addThreshold.body.omit({
     ResponsePanel,
     RuleAlso,
     RuleJudges,
+    RuleSays,
     RuleThen,
     RuleWhen,
   ],
@@ -218,32 +220,15 @@ export class ThresholdDialog {
   };
 
   protected async arm(): Promise<void> {
-    const body = bodyOf(this.form, bodySchema);
-    if (!body) {
-      toFirstProblem(this.host);
+    const typed = this.ruleTyped();
+    if (typeof typed === 'string') {
+      this.problem.set(typed);
+      if (bodyOf(this.form, bodySchema) === null) toFirstProblem(this.host);
       return;
     }
-    if (this.hoursFault() !== null) {
-      this.problem.set(this.hoursFault());
-      return;
-    }
-    const judged = this.judged.body();
-    if (judged === null) {
-      this.problem.set(this.judged.fault());
-      return;
-    }
+    const { point, ...rule } = typed;
     this.busy.set(true);
     this.problem.set(null);
-    const { point, ...asked } = { ...body, side: this.rule.side() };
-    const follows = this.what.body(asked.output);
-    if (follows === null) {
-      this.problem.set('Nothing would follow from it: choose an alert, a notice, or an output.');
-      this.busy.set(false);
-      return;
-    }
-    // Only an alert can be latched.
-    const latching = judged.latching && this.what.alerts();
-    const rule = { ...asked, ...follows, ...judged, latching, route: this.before?.route ?? null };
     try {
       if (this.before)
         await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: this.from() } });
@@ -258,6 +243,20 @@ export class ThresholdDialog {
       if (!current?.success) toFirstProblem(this.host);
     }
   }
+
+  /** The rule as it is typed; why it is none yet, in words. */
+  protected readonly ruleTyped = () => {
+    const body = bodyOf(this.form, bodySchema);
+    if (!body) return 'Some of it is missing or wrong: see the fields.';
+    const fault = this.hoursFault();
+    if (fault !== null) return fault;
+    const judged = this.judged.body();
+    if (judged === null) return this.judged.fault() ?? 'What it is judged by is not whole yet.';
+    const follows = this.what.body(body.output);
+    if (follows === null) return 'Nothing would follow from it: choose an alert, a notice, or an output.';
+    // Only an alert can be latched.
+    return { ...body, side: this.rule.side(), ...follows, ...judged, latching: judged.latching && this.what.alerts() };
+  };
 
   protected useSuggested({ field, value }: Suggestion): void {
     this.form.controls[field].setValue(value);

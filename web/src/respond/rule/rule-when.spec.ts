@@ -58,12 +58,12 @@ describe('when a rule is judged', () => {
 describe('what follows from a trip', () => {
   it('is what a rule has, there and back', () => {
     const rule = aThreshold({
-      ...{ consequences: ['alert', 'control', 'notice'], act: 'off', output: 2, words: { trip: 'Hot', clear: null } },
-      ...{ expects: { by: 2, withinSeconds: 600 }, hours: WEEK, unless: 9 },
+      ...{ consequences: ['alert', 'control', 'notice'], act: 'off', output: 2, words: { trip: 'Hot', clear: null, alert: null } },
+      ...{ expects: { by: 2, withinSeconds: 600 }, hours: WEEK, unless: 9, route: [4] },
     });
-    const { consequences, act, words, expects, hours, unless } = rule;
+    const { consequences, act, words, expects, hours, unless, route } = rule;
     // What goes off has no order.
-    expect(new WhatFollows(rule).body(2)).toEqual({ consequences, act, words, expects, hours, unless, then: [] });
+    expect(new WhatFollows(rule).body(2)).toEqual({ consequences, act, words, expects, hours, unless, route, then: [] });
     const inOrder = aThreshold({ consequences: ['control'], output: 2, then: [{ output: 3, afterSeconds: 30 }] });
     expect([new WhatFollows(inOrder).body(2)?.then, new WhatFollows(inOrder).body(null)]).toEqual([
       [{ output: 3, afterSeconds: 30 }],

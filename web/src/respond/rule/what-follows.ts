@@ -1,7 +1,7 @@
 import type { Threshold } from '@dewpost/contract';
 import { signal } from '@angular/core';
 
-type Follows = Pick<Threshold, 'consequences' | 'act' | 'words' | 'expects' | 'hours' | 'unless' | 'then'>;
+type Follows = Pick<Threshold, 'consequences' | 'act' | 'words' | 'expects' | 'hours' | 'unless' | 'then' | 'route'>;
 
 /** What follows from a trip, and when it is judged at all, as it is chosen beside the figures of a rule. */
 export class WhatFollows {
@@ -15,8 +15,12 @@ export class WhatFollows {
   readonly unless = signal<number | null>(null);
   /** What goes on after its output, in order. */
   readonly then = signal<readonly Threshold['then'][number][]>([]);
+  /** Ways that it goes by; `null`: those for its severity. */
+  readonly route = signal<number[] | null>(null);
   readonly wordsTrip = signal('');
   readonly wordsClear = signal('');
+  /** What its alert says; empty: the usual words. */
+  readonly wordsAlert = signal('');
 
   /** `null`: a new rule. */
   constructor(before: Threshold | null) {
@@ -24,7 +28,8 @@ export class WhatFollows {
   }
 
   /** As this rule has it. */
-  take({ consequences, act, expects, words, hours, unless, then }: Threshold): void {
+  take({ consequences, act, expects, words, hours, unless, then, route }: Threshold): void {
+    this.route.set(route);
     this.then.set(then);
     this.alerts.set(consequences.includes('alert'));
     this.notices.set(consequences.includes('notice'));
@@ -33,6 +38,7 @@ export class WhatFollows {
     this.expectMinutes.set(expects ? expects.withinSeconds / 60 : null);
     this.wordsTrip.set(words?.trip ?? '');
     this.wordsClear.set(words?.clear ?? '');
+    this.wordsAlert.set(words?.alert ?? '');
     this.hours.set(hours);
     this.unless.set(unless);
   }
@@ -58,15 +64,17 @@ export class WhatFollows {
       ...(this.notices() ? (['notice'] as const) : []),
     ];
     if (consequences.length === 0) return null;
-    const [trip, clear] = [this.wordsTrip().trim(), this.wordsClear().trim()];
+    const [trip, clear] = this.notices() ? [this.wordsTrip().trim() || null, this.wordsClear().trim() || null] : [null, null];
+    const alert = this.alerts() ? this.wordsAlert().trim() || null : null;
     const [by, minutes] = [this.expectBy(), this.expectMinutes()];
     return {
       consequences,
       act: output === null ? 'on' : this.act(),
-      words: this.notices() && (trip !== '' || clear !== '') ? { trip: trip || null, clear: clear || null } : null,
+      words: trip === null && clear === null && alert === null ? null : { trip, clear, alert },
       expects: output === null || by === null || minutes === null ? null : { by, withinSeconds: minutes * 60 },
       hours: this.hours(),
       unless: this.unless(),
+      route: this.route(),
       then: output === null || this.act() === 'off' ? [] : [...this.then()],
     };
   }

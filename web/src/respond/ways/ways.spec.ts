@@ -32,12 +32,16 @@ describe('ways', () => {
     await rig.fill('#w-url', 'https://example.org/hook');
     await rig.press('Add the webhook');
     expect(rig.asked(respond.addWay)[0]?.body).toEqual({
-      kind: 'webhook',
-      name: 'Night desk',
-      url: 'https://example.org/hook',
-      least: 'advisory',
-      notices: true,
+      ...{ kind: 'webhook', name: 'Night desk', url: 'https://example.org/hook', least: 'advisory', notices: true, template: null },
     });
+    await rig.fill('#w-name', 'Other desk');
+    await rig.fill('#w-url', 'https://example.org/other');
+    await rig.fill('#w-template', '{"message": "{titel}"}');
+    await rig.press('Add the webhook');
+    expect([rig.asked(respond.addWay).length, rig.text.includes('{titel} stands for nothing')]).toEqual([1, true]);
+    await rig.fill('#w-template', '{"message": "{title}"}');
+    await rig.press('Add the webhook');
+    expect(rig.asked(respond.addWay)[1]?.body).toMatchObject({ template: '{"message": "{title}"}' });
     expect(rig.text).toContain('signing-secret');
     expect(rig.text).toContain('never proved: test it');
   });

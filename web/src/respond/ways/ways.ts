@@ -1,4 +1,5 @@
 import { access, respond, severitySchema, type NewWay, type Way } from '@dewpost/contract';
+import { templateFault, TEMPLATE_PLACEHOLDERS } from '@dewpost/core/alarm';
 import { NgTemplateOutlet } from '@angular/common';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { ReactiveFormsModule, type FormGroupDirective } from '@angular/forms';
@@ -24,6 +25,14 @@ const webhookForm = z.object({
   name,
   url: z.url({ protocol: /^https?$/, error: 'an address such as https://example.org/hook' }),
   least: severitySchema,
+  template: z
+    .string()
+    .max(4000)
+    .transform((text) => text.trim() || null)
+    .superRefine((text, context) => {
+      const fault = text === null ? null : templateFault(text);
+      if (fault !== null) context.addIssue(fault);
+    }),
 });
 const mailForm = z.object({
   name,
@@ -47,7 +56,7 @@ const pageForm = z.object({ name, least: severitySchema, account: z.string().min
 const NO_PUSH = { name: '', least: 'advisory' } as const;
 const NO_PAGE = { name: '', least: 'advisory', account: '' } as const;
 const NO_NODE = { name: '', least: 'advisory', node: '' } as const;
-const NO_HOOK = { name: '', url: '', least: 'advisory' } as const;
+const NO_HOOK = { name: '', url: '', least: 'advisory', template: '' } as const;
 const NO_MAIL = { name: '', least: 'advisory', host: '', port: 587, tls: 'offered', user: '', password: '', from: '', to: '' } as const;
 
 const addressesIn = (text: string): string[] =>
@@ -144,6 +153,8 @@ export class WaysPage {
   protected readonly busy = signal<number | null>(null);
   protected readonly ending = signal<number | null>(null);
   protected readonly severities = severitySchema.options;
+  protected readonly anExample = '{"message": "{title}: {text}"}';
+  protected readonly inTemplate = TEMPLATE_PLACEHOLDERS.map((one) => `{${one}}`).join(' ');
   protected readonly hook = zodForm(webhookForm, { ...NO_HOOK });
   protected readonly mail = zodForm(mailForm, { ...NO_MAIL });
   protected readonly voice = zodForm(nodeForm, { ...NO_NODE });
