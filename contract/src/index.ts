@@ -23,5 +23,6 @@ export * from './site-plan';
 export * from './sources';
 export * from './trip-tests';
 export * from './drills';
+export * from './followers';
 export * from './upkeep';
 export * from './watch';

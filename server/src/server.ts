@@ -35,7 +35,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     settingsOf: (node) => equipment.nodes.settings(node),
     routesChanged: () => jobs.soon(allWell.job.name),
   });
-  const { engine, outbox, routePlans, ways, shelves, tripTests, drills } = judgement;
+  const { engine, outbox, routePlans, ways, shelves, tripTests, drills, followers } = judgement;
   const equipment: Equipment = await standNodes(base, engine, () => httpPort);
   const { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, runs, fits, rollouts } = equipment;
   const forwarding = new Forwarding({
@@ -87,6 +87,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   await jobs.start();
   watch.start();
   engine.start();
+  followers.start();
   rollouts.start();
   runs.overdue.start();
   outbox.start();
@@ -103,6 +104,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
       holds.stop();
       lockouts.stop();
       shelves.stop();
+      followers.stop();
       tripTests.stop();
       await drills.stop();
       await calibrations.stop();

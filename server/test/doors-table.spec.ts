@@ -32,6 +32,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/exports/readings.jsonl
     GET /api/v1/exports/readings.senml
     GET /api/v1/deliveries
+    GET /api/v1/followers
     GET /api/v1/leaf-burst
     GET /api/v1/live
     GET /api/v1/notices
@@ -122,6 +123,8 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/trusted-keys
     GET /api/v1/ways
     GET /api/v1/push-key
+    POST /api/v1/followers
+    DELETE /api/v1/followers/:id
     PATCH /api/v1/nodes/:id
     PATCH /api/v1/nodes/:id/points/:point
     PUT /api/v1/nodes/:id/points/:point/judging

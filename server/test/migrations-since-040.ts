@@ -22,4 +22,19 @@ export function itMigratesSince040(of: () => Database): void {
     await database('push_identity').insert(key);
     await expect(database('push_identity').insert(key)).rejects.toThrow(/push_identity_pkey/);
   });
+
+  it('a filled database of the version before: rules stand as they did, and nothing follows them', async () => {
+    const rules = await database('threshold').orderBy('id');
+    expect(rules.length).toBeGreaterThan(0);
+
+    await migrate(database, '041-followers');
+
+    expect(await database('threshold').orderBy('id')).toEqual(rules);
+    const [node] = await database('node').orderBy('id').limit(1).pluck('id');
+    const look = { light: 'red', text: '' };
+    const follower = { node_id: node, threshold_id: rules[0].id, beyond: look, otherwise: look, made_by: 'millwright' };
+    await database('follower').insert(follower);
+    // A lamp follows one rule.
+    await expect(database('follower').insert(follower)).rejects.toThrow(/follower_node_id/);
+  });
 }

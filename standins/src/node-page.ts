@@ -1,8 +1,13 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import type { NodeVoice } from './node-voice';
 import type { SimulatedNode } from './simulated-node';
 
 const escape = (text: string): string => text.replace(/[&<>"']/g, (letter) => `&#${letter.charCodeAt(0)};`);
+
+/** How its lamp and its display stand. */
+const shown = (look: NodeVoice['showing']): string =>
+  look === null ? '' : `<p class="note">Its lamp is ${look.light}; its display shows: ${escape(look.show)}</p>`;
 
 const page = (title: string, body: string, refresh = false): string => `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
@@ -88,7 +93,7 @@ export class NodePage {
       response,
       200,
       node.node,
-      `${said}<p>Joined ${escape(node.joining.joined)}.</p>${node.voice.saying === null ? '' : `<p class="note">It says: ${escape(node.voice.saying)}</p>`}<table>${rows}</table>${outputs}${door}`,
+      `${said}<p>Joined ${escape(node.joining.joined)}.</p>${node.voice.saying === null ? '' : `<p class="note">It says: ${escape(node.voice.saying)}</p>`}${shown(node.voice.showing)}<table>${rows}</table>${outputs}${door}`,
       !signed,
     );
   }

@@ -36,6 +36,23 @@ describe('a stand-in’s voice', () => {
     expect(voice.saying).toBeNull();
   });
 
+  it('shows what it is told until it is told otherwise, and nothing that nobody vouches for any more', () => {
+    const voice = new NodeVoice(() => undefined);
+    const show = { id: 'order-00003', show: 'Beds 41 %', light: 'green' as const, seconds: 600 };
+    expect(voice.show(show)).toEqual({ id: 'order-00003', said: true, why: '' });
+    jest.advanceTimersByTime(599_000);
+    voice.show({ ...show, show: 'Beds 20 %', light: 'red' });
+    // What it says of an alert goes before, and takes nothing of it away.
+    voice.say(ORDER, true);
+    jest.advanceTimersByTime(599_000);
+    expect([voice.saying, voice.showing]).toEqual([null, { show: 'Beds 20 %', light: 'red' }]);
+    jest.advanceTimersByTime(1000);
+    expect(voice.showing).toBeNull();
+    voice.show(show);
+    voice.silence();
+    expect(voice.showing).toBeNull();
+  });
+
   it('is silent while an image is written, and says so; without power it says nothing', () => {
     const heard: string[] = [];
     const voice = new NodeVoice((text) => heard.push(text));

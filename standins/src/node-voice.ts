@@ -1,10 +1,13 @@
-import type { SaidMessage, SayMessage } from '@dewpost/core/wire';
+import type { SaidMessage, SayMessage, ShowMessage } from '@dewpost/core/wire';
 
-/** What a stand-in node says aloud: heard by whoever listens at its port or looks at its page. */
+/** What a stand-in node says aloud and shows: heard by whoever listens at its port, seen by whoever looks at its page. */
 export class NodeVoice {
   /** What it is saying; `null`: nothing. */
   saying: string | null = null;
+  /** How its lamp and its display stand while it says nothing; `null`: dark and empty. */
+  showing: Pick<ShowMessage, 'show' | 'light'> | null = null;
   private timer: NodeJS.Timeout | null = null;
+  private shown: NodeJS.Timeout | null = null;
   private orderId: string | null = null;
 
   constructor(private readonly heard: (text: string) => void) {}
@@ -18,6 +21,26 @@ export class NodeVoice {
     this.orderId = id;
     this.timer = setTimeout(() => this.hush(), seconds * 1000);
     return { id, said: true, why: '' };
+  }
+
+  /** Shows it until it is told otherwise, or until nobody vouches for it any more. Gives its answer. */
+  show({ id, show, light, seconds }: ShowMessage): SaidMessage {
+    this.goDark();
+    this.showing = { show, light };
+    this.shown = setTimeout(() => this.goDark(), seconds * 1000);
+    return { id, said: true, why: '' };
+  }
+
+  /** Without power it says and shows nothing. */
+  silence(): void {
+    this.hush();
+    this.goDark();
+  }
+
+  private goDark(): void {
+    if (this.shown) clearTimeout(this.shown);
+    this.shown = null;
+    this.showing = null;
   }
 
   /** Somebody has heard what it says by this order; what it says since goes on. */

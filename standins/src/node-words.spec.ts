@@ -33,7 +33,7 @@ describe('what it says of itself', () => {
       { resetReason: 'power-up', rssiDbm: -60, network: null },
     );
   it('a box that switches something has a voice, another has none; only one on a battery tells volts', () => {
-    expect(hello([{ point: 'fan' }])).toMatchObject({ says: ['sound', 'light'], points: ['temperature'], hardwareId: 'dw-1' });
+    expect(hello([{ point: 'fan' }])).toMatchObject({ says: ['sound', 'light', 'text'], points: ['temperature'], hardwareId: 'dw-1' });
     expect(hello([])).not.toHaveProperty('says');
     expect(hello([])).not.toHaveProperty('batteryVolts');
     expect(hello([], { volts: () => 2.9 })).toMatchObject({ batteryVolts: 2.9 });

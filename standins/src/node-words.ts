@@ -3,8 +3,10 @@ import {
   askSchema,
   hushSchema,
   saySchema,
+  showSchema,
   type HushMessage,
   type SayMessage,
+  type ShowMessage,
   doSchema,
   setSchema,
   topicOf,
@@ -27,6 +29,7 @@ const SAG_VOLTS = 0.12;
 export type Order =
   | { readonly kind: 'ask'; readonly message: AskMessage }
   | { readonly kind: 'say'; readonly message: SayMessage }
+  | { readonly kind: 'show'; readonly message: ShowMessage }
   | { readonly kind: 'hush'; readonly message: HushMessage }
   | { readonly kind: 'do'; readonly message: DoMessage }
   | { readonly kind: 'set'; readonly message: SetMessage }
@@ -49,6 +52,8 @@ export function orderOf(node: string, topic: string, text: string): Order | null
   if (asked.success) return { kind: 'ask', message: asked.data };
   const toSay = saySchema.safeParse(body);
   if (toSay.success) return { kind: 'say', message: toSay.data };
+  const toShow = showSchema.safeParse(body);
+  if (toShow.success) return { kind: 'show', message: toShow.data };
   const heard = hushSchema.safeParse(body);
   if (heard.success) return { kind: 'hush', message: heard.data };
   const command = doSchema.safeParse(body);
@@ -70,7 +75,7 @@ export const helloOf = (
   address: '127.0.0.1',
   ...(parts.battery && { batteryVolts: round(parts.battery.volts()) }),
   // Boxes that switch something have a sounder and a lamp.
-  ...(configuration.outputs.length > 0 && { says: ['sound', 'light'] as const satisfies HelloMessage['says'] }),
+  ...(configuration.outputs.length > 0 && { says: ['sound', 'light', 'text'] as const satisfies HelloMessage['says'] }),
   points: configuration.points.map((point) => point.name),
 });
 

@@ -162,7 +162,7 @@ export class SimulatedNode {
     this.updater.halt();
     this.joining.joined = null;
     this.measuring.end();
-    this.voice.hush();
+    this.voice.silence();
     this.leaves.close();
     this.unwatch();
     for (const timer of this.timers) clearTimeout(timer);
@@ -247,6 +247,7 @@ export class SimulatedNode {
     if (order?.kind === 'nonsense') this.publish('log', { level: 'warning', text: `a message on ${topic} was not JSON` });
     if (order?.kind === 'ask') this.asked(order.message);
     if (order?.kind === 'say') this.publish('done', this.voice.say(order.message, !this.outputs.updating));
+    if (order?.kind === 'show') this.publish('done', this.voice.show(order.message));
     if (order?.kind === 'hush') this.voice.hushOf(order.message.hush);
     if (order?.kind === 'do') this.outputs.obey(order.message);
     if (order?.kind === 'set') this.configure(order.message);

@@ -15,6 +15,7 @@ export * from './rule-hours';
 export * from './severity';
 export * from './shelving';
 export * from './shift';
+export * from './shown';
 export * from './step-rule';
 export * from './threshold';
 export * from './webhook-template';

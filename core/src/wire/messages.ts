@@ -46,7 +46,25 @@ export type SayMessage = z.infer<typeof saySchema>;
 export const hushSchema = z.object({ hush: z.string().min(8).max(64) });
 export type HushMessage = z.infer<typeof hushSchema>;
 
-/** `done` as well: what was to be said is being said, or why not. */
+/** Colours of a lamp that has more than one; one that has not is on for all but `off`. */
+export const LAMP_COLOURS = ['off', 'red', 'amber', 'green', 'blue', 'white'] as const;
+export type LampColour = (typeof LAMP_COLOURS)[number];
+/** Letters that a small display shows at a time. */
+export const MOST_SHOWN_LETTERS = 80;
+
+/**
+ * `do` as well: how a lamp and a display stand from now on, while nothing is being said. Renewed well within its seconds; not renewed, the
+ * lamp is dark and the display empty: what nobody vouches for is not shown.
+ */
+export const showSchema = z.object({
+  id: z.string().min(8).max(64),
+  show: z.string().max(MOST_SHOWN_LETTERS),
+  light: z.enum(LAMP_COLOURS),
+  seconds: z.number().positive().max(3600),
+});
+export type ShowMessage = z.infer<typeof showSchema>;
+
+/** `done` as well: what was to be said or shown is, or why not. */
 export const saidSchema = z.object({ id: z.string().min(8).max(64), said: z.boolean(), why: z.string().max(80).default('') });
 export type SaidMessage = z.infer<typeof saidSchema>;
 

@@ -2,6 +2,7 @@ import { Engine } from '../engine/engine';
 import { ShelfBook } from '../engine/shelf';
 import type { NodeEntry } from '../model/entries';
 import { Outbox } from '../outbox/outbox';
+import { Followers } from '../respond/followers';
 import { Drills } from '../respond/drills/drills';
 import { Standins } from '../respond/drills/standins';
 import { loadInterlocks } from '../respond/interlocks';
@@ -25,6 +26,7 @@ export interface Judgement {
   readonly shelves: Shelves;
   readonly tripTests: TripTests;
   readonly drills: Drills;
+  readonly followers: Followers;
 }
 
 /** `settingsOf` gives what a node is told by `set`; `routesChanged` hears of another plan of routes. */
@@ -80,5 +82,10 @@ export async function raiseEngine(
     disconnect: (node) => line.broker?.disconnect(node),
   });
   await drills.load();
-  return { engine, outbox, ways, pages, routePlans, shelves, tripTests, drills };
+  const followers = new Followers({
+    ...{ store, database, registry, engine, events, log },
+    send: (node, message) => line.broker?.send(node, 'do', message) ?? false,
+  });
+  await followers.load();
+  return { engine, outbox, ways, pages, routePlans, shelves, tripTests, drills, followers };
 }

@@ -10,7 +10,7 @@ import { valueWords } from './rule-words';
 /** What words are filled in from: the house, and the newest reading of each of its points. */
 export interface WordSources {
   readonly registry: Registry;
-  newest(point: number): Newest | undefined;
+  readonly newest: (point: number) => Newest | undefined;
 }
 
 /** A value with its unit, as a point shows it. */

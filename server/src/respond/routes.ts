@@ -1,4 +1,15 @@
-import { alertCounts, alertLife, drills, respond, routes, tripTests, type Alert, type CsvReply, type Notice } from '@dewpost/contract';
+import {
+  alertCounts,
+  alertLife,
+  drills,
+  followers as follow,
+  respond,
+  routes,
+  tripTests,
+  type Alert,
+  type CsvReply,
+  type Notice,
+} from '@dewpost/contract';
 import { Router, text as textBody } from 'express';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -13,6 +24,7 @@ import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
 import type { Store } from '../store/change';
 import type { Drills } from './drills/drills';
+import type { Followers } from './followers';
 import { Interlocks } from './interlocks';
 import type { Lockouts } from './lockouts';
 import { resetAlert } from './reset-alert';
@@ -61,6 +73,7 @@ export function respondRoutes(parts: {
   shelves: Shelves;
   events: HouseEvents;
   drills: Drills;
+  followers: Followers;
   tripTests: TripTests;
 }): Router {
   const { database, registry, engine, hub } = parts;
@@ -127,6 +140,9 @@ export function respondRoutes(parts: {
     await ways.remove(params.id);
     return {};
   });
+  bind(router, follow.list, () => parts.followers.list());
+  bind(router, follow.add, ({ body, me }) => parts.followers.add(body, me?.name ?? ''));
+  bind(router, follow.remove, ({ params }) => parts.followers.remove(params.id));
   bind(router, respond.pushKey, async () => ({ publicKey: (await ways.identity()).publicKey }));
   bind(router, respond.taken, ({ params, me }) => ({ awaited: parts.pages.taken(params.id, me?.name ?? '') }));
   bind(router, respond.testWay, ({ params, me }) => ways.test(params.id, me?.name ?? ''));

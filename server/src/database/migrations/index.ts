@@ -22,6 +22,7 @@ import { alertLife036 } from './036-alert-life';
 import { judgedAndNoted038 } from './038-judged-and-noted';
 import { latched039 } from './039-latched';
 import { push040 } from './040-push';
+import { followers041 } from './041-followers';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -68,4 +69,5 @@ export const migrations: readonly Migration[] = [
   judgedAndNoted038,
   latched039,
   push040,
+  followers041,
 ];

@@ -18,6 +18,7 @@ import { dayAndTime } from '../../parts/times';
 import { bodyOf, placeProblem, saying, zodForm } from '../../parts/zod-forms';
 import { StandinsApi } from '../../shell/standins-api';
 import { RespondPages } from '../sub-pages';
+import { Followers } from './followers';
 import { ThisBrowser } from './this-browser';
 
 const name = z.string().trim().min(1, 'give it a name').max(60);
@@ -69,6 +70,7 @@ const addressesIn = (text: string): string[] =>
 @Component({
   selector: 'dp-ways',
   imports: [
+    Followers,
     MatButton,
     MatButtonToggle,
     MatButtonToggleGroup,
@@ -80,54 +82,7 @@ const addressesIn = (text: string): string[] =>
     RespondPages,
   ],
   templateUrl: './ways.html',
-  styles: `
-    .way {
-      display: flex;
-      gap: 16px;
-      align-items: start;
-      justify-content: space-between;
-      padding: 10px 0;
-      border-top: 1px solid var(--hair);
-    }
-    .do,
-    form {
-      display: flex;
-      flex-wrap: wrap;
-      gap: 12px;
-      align-items: start;
-    }
-    form {
-      padding: 14px 0;
-    }
-    mat-form-field {
-      width: 200px;
-    }
-    .wide {
-      width: 420px;
-    }
-    .few {
-      width: 110px;
-    }
-    .way b {
-      margin-right: 6px;
-    }
-    .bad {
-      color: var(--carmine);
-    }
-    code {
-      overflow-wrap: anywhere;
-    }
-    @media (max-width: 899px) {
-      .way {
-        flex-direction: column;
-      }
-      mat-form-field,
-      .wide,
-      .few {
-        width: 100%;
-      }
-    }
-  `,
+  styleUrl: './ways.scss',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class WaysPage {
