@@ -129,6 +129,7 @@ export const alertSchema = z.object({
     'no-effect',
     'on-backup',
     'access-point',
+    'guard-ended',
   ]),
   threshold: z.number().int().nullable(),
   node: z.string(),
@@ -183,6 +184,22 @@ export const timetableSchema = z.object({
 export const timetableBodySchema = timetableSchema.extend({ from: z.number().int().min(0) });
 export type TimetableBody = z.output<typeof timetableBodySchema>;
 
+/** What an output may do within one site day, and what forbids it at any time: a point that reads beyond a level, or that nobody can read. */
+export const outputLimitsSchema = z.object({
+  seconds: z.number().int('whole seconds').min(1, 'at least a second').max(86_400, 'a day at most').nullable().default(null),
+  starts: z.number().int('whole starts').min(1, 'at least one').max(10_000).nullable().default(null),
+  litres: z.number().positive('more than nothing').max(1e7).nullable().default(null),
+  /** The point that counts them, in l or m³. */
+  meter: rowId.nullable().default(null),
+  forbids: z
+    .array(z.object({ point: rowId, side: z.enum(['high', 'low']), setpoint: z.number() }))
+    .max(4, 'four at most')
+    .default([]),
+});
+export type OutputLimitsBody = z.output<typeof outputLimitsSchema>;
+/** `from`: the version that was being edited, 0 where there was none. */
+export const outputLimitsWishSchema = outputLimitsSchema.extend({ from: z.number().int().min(0) });
+
 export const relaySchema = z.object({
   point: z.number().int(),
   /** Read back from the node; `null`: unknown. */
@@ -201,6 +218,14 @@ export const relaySchema = z.object({
   /** Another output that wins over it runs, or is wanted; `null`: none, or nobody wants this one. */
   heldOffBy: z.string().nullable().default(null),
   timetable: timetableSchema.extend({ version: z.number().int() }).nullable().default(null),
+  limits: outputLimitsSchema.extend({ version: z.number().int() }).nullable().default(null),
+  /** Which of its limits keeps it off, in words, while somebody wants it; `null`: none. */
+  limitedBy: z.string().nullable().default(null),
+  /** What it has done on the site day that began at `day`, as it was read back; `null`: nothing was read back yet. */
+  today: z
+    .object({ day: z.number(), runMs: z.number(), starts: z.number().int(), onSince: z.number().nullable() })
+    .nullable()
+    .default(null),
   /** End of the hand limit, or of the run of its timetable. */
   endsAt: z.number().nullable(),
   /** When it goes off by itself: hand limit or maximum run, whichever comes first. */

@@ -13,6 +13,7 @@ import {
   newWaySchema,
   waySchema,
   timetableBodySchema,
+  outputLimitsWishSchema,
 } from './respond-schemas';
 
 const byId = z.object({ id: rowId });
@@ -255,6 +256,16 @@ export const respond = {
       'Lay down by which times an output runs and in which hours rules may switch it; a run under way stands down. Another version in force by now is a 409 with it',
     params: byId,
     body: timetableBodySchema,
+    reply: relaySchema,
+  }),
+  setLimits: endpoint({
+    method: 'put',
+    path: '/api/v1/relays/:id/limits',
+    door: 'maker',
+    summary:
+      'Lay down what an output may do within a day (time on, starts, litres through a meter) and which conditions forbid it, whoever asks. Another version in force by now is a 409 with it',
+    params: byId,
+    body: outputLimitsWishSchema,
     reply: relaySchema,
   }),
   deliveries: endpoint({

@@ -37,7 +37,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   });
   const { engine, outbox, routePlans, ways, shelves, tripTests, drills, followers } = judgement;
   const equipment: Equipment = await standNodes(base, engine, () => httpPort);
-  const { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, runs, fits, rollouts } = equipment;
+  const { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, outputLimits, runs, fits, rollouts } = equipment;
   const forwarding = new Forwarding({
     ...{ store, database, registry, vault, events, log },
     allowed: config.outgoingAllow,
@@ -88,6 +88,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
   watch.start();
   engine.start();
   followers.start();
+  outputLimits.start();
   rollouts.start();
   runs.overdue.start();
   outbox.start();
@@ -103,6 +104,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     async close() {
       holds.stop();
       lockouts.stop();
+      outputLimits.stop();
       shelves.stop();
       followers.stop();
       tripTests.stop();

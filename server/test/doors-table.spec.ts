@@ -194,6 +194,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     PUT /api/v1/routes
     PUT /api/v1/site-plan
     PUT /api/v1/thresholds.csv
+    PUT /api/v1/relays/:id/limits
     PUT /api/v1/thresholds/:id`,
 };
 /** The node protocol has doors of its own: a node's key, and nothing else. */

@@ -37,4 +37,19 @@ export function itMigratesSince040(of: () => Database): void {
     // A lamp follows one rule.
     await expect(database('follower').insert(follower)).rejects.toThrow(/follower_node_id/);
   });
+
+  it('a filled database of the version before: no output is limited, and alerts stand as they did', async () => {
+    const alerts = await database('alert').orderBy('id');
+
+    await migrate(database, '042-output-limits');
+
+    expect(await database('alert').orderBy('id')).toEqual(alerts);
+    expect(await database('output_limit')).toEqual([]);
+    const [point] = await database('point').orderBy('id').limit(1).pluck('id');
+    await database('output_limit').insert({ point_id: point, version: 1, body: '{}', made_by: 'millwright' });
+    const [{ id }] = alerts;
+    await database('alert').where({ id }).update({ kind: 'guard-ended' });
+    await expect(database('alert').where({ id }).update({ kind: 'boredom' })).rejects.toThrow(/alert_kind_check/);
+    await database('alert').where({ id }).update({ kind: alerts[0].kind });
+  });
 }

@@ -159,7 +159,7 @@ function eventOf(command: DoMessage): OutputEvent {
   const leaseMs = command.leaseSeconds * 1000;
   if (command.value) return { kind: 'command', at, on: true, leaseMs };
   if (command.reason === 'hand') return { kind: 'off-by-hand', at };
-  if (command.reason === 'sensor-lost') return { kind: 'fail-safe', at };
+  if (command.reason === 'sensor-lost' || command.reason === 'limit') return { kind: 'fail-safe', at };
   return { kind: 'command', at, on: false, leaseMs };
 }
 

@@ -1,4 +1,5 @@
 export * from './alone';
+export * from './daily';
 export * from './first-order';
 export * from './leased-output';
 export * from './output';

@@ -2,8 +2,8 @@ import * as z from 'zod';
 import { nodeIdSchema, pointNameSchema } from './node-id';
 import { offerSchema, updateReportSchema } from './update';
 
-/** Why a command was sent; `hand` off and `sensor-lost` off override the minimum time on. */
-export const commandReasonSchema = z.enum(['hand', 'threshold', 'timetable', 'sensor-lost', 'stand-down']);
+/** Why a command was sent; `hand`, `sensor-lost` and `limit` off override the minimum time on. */
+export const commandReasonSchema = z.enum(['hand', 'threshold', 'timetable', 'sensor-lost', 'limit', 'stand-down']);
 export type CommandReason = z.infer<typeof commandReasonSchema>;
 
 /** `do`: a command to one output. Times are Unix milliseconds of the server's clock. */

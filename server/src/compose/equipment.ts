@@ -10,6 +10,7 @@ import { Fits } from '../provision/fits';
 import { Rollouts } from '../provision/rollouts';
 import { Runs } from '../provision/runs';
 import { Lockouts } from '../respond/lockouts';
+import { OutputLimitsBook } from '../respond/output-limits';
 import type { Base } from './base';
 import { publishForReaders } from './broker';
 
@@ -21,6 +22,7 @@ export interface Equipment {
   readonly calibrations: Calibrations;
   readonly holds: Holds;
   readonly lockouts: Lockouts;
+  readonly outputLimits: OutputLimitsBook;
   readonly care: NodeCare;
   readonly runs: Runs;
   readonly fits: Fits;
@@ -40,6 +42,7 @@ export async function standNodes(base: Base, engine: Engine, httpPort: () => num
   holds.load();
   const lockouts = new Lockouts({ registry, engine, nodes, hub, log });
   lockouts.load();
+  const outputLimits = new OutputLimitsBook({ database, registry, engine, nodes, hub, log });
   const care = new NodeCare({ store, database, registry, engine, nodes, hub, events });
   const runs = new Runs({
     ...{ store, registry, engine, hub, log, vault, config, profiles },
@@ -66,7 +69,7 @@ export async function standNodes(base: Base, engine: Engine, httpPort: () => num
   events.on('supply', ({ node, onBackup }) => batteries.supplied(node, onBackup));
   events.on('readBack', ({ node, output, done }) => runs.readBack(node, output, done));
   events.on('keyRevoked', (node) => line.broker?.disconnect(node.name));
-  return { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, care, runs, fits, rollouts };
+  return { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, outputLimits, care, runs, fits, rollouts };
 }
 
 /** Accounts that only listen, and what is published for them as it is read. */

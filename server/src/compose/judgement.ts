@@ -6,6 +6,7 @@ import { Followers } from '../respond/followers';
 import { Drills } from '../respond/drills/drills';
 import { Standins } from '../respond/drills/standins';
 import { loadInterlocks } from '../respond/interlocks';
+import { loadOutputLimits } from '../respond/output-limits';
 import { Shelves } from '../respond/shelves';
 import { TripTests } from '../respond/trip-tests';
 import { RoutePlans } from '../ways/route-plans';
@@ -72,6 +73,7 @@ export async function raiseEngine(
   const shelves = new Shelves({ store, engine, hub, log, book });
   await shelves.load();
   await loadInterlocks(database, registry);
+  await loadOutputLimits(database, registry);
   await engine.load();
   shelves.start();
   const tripTests = new TripTests({ store, registry, engine, hub, events, log });

@@ -5,7 +5,7 @@ import type { NodeEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import { computePage, storeComputed, type Made } from './compute';
 import { isComputable, type ComputedEntry } from './entries';
-import { midnightsOf } from './midnights';
+import { midnightsOf } from '@dewpost/core/time';
 
 /** What came together is computed together: nobody sees a fifth of a second, and each pass over a point is three statements. */
 const TOGETHER_MS = 200;

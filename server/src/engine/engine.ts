@@ -192,7 +192,7 @@ export class Engine {
     await this.work(async () => {
       const draft = await this.draft();
       const now = this.now();
-      const { effects, writes, reading } = takeReadBack(draft, node, output, done, now);
+      const { effects, writes, reading } = takeReadBack(draft, node, output, done, now, this.parts.registry.midnight(now));
       if (reading) await ensureMonths(this.parts.store.database, [reading]);
       const first = (): LiveEvent[] =>
         reading ? [{ type: 'readings', readings: [[reading.point.id, reading.at, reading.value, 'good', null]] }] : [];

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import type { PointEntry } from '../model/entries';
 import { grantedOf, mayRun } from './interlock';
-import type { OutputsKnown } from './relay-view';
+import type { OutputsKnown } from './outputs-known';
 
 const outputs = (count: number): PointEntry[] =>
   Array.from(

@@ -1,5 +1,5 @@
 import type { PointEntry } from '../model/entries';
-import type { OutputsKnown } from './relay-view';
+import type { OutputsKnown } from './outputs-known';
 
 /** Does it run, or may it, for all that is known? Unknown is not off until its lease is over. Times in ms. */
 export function mayRun(known: OutputsKnown, output: PointEntry, now: number, listeningSince: number): boolean {

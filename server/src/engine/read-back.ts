@@ -1,4 +1,4 @@
-import { wearAfter } from '@dewpost/core/control';
+import { spentAfter, wearAfter } from '@dewpost/core/control';
 import type { DoneMessage } from '@dewpost/core/wire';
 import type { NodeEntry, PointEntry } from '../model/entries';
 import type { Draft } from './draft';
@@ -8,13 +8,14 @@ import { outputParts, outputReading, type OutputReading } from './output-record'
 import { relayView } from './relay-view';
 import { Writes } from './writes';
 
-/** What follows from what a node read back of an output, at `now` (ms): put into the draft, and to be written with the effects. */
+/** What follows from what a node read back of an output, at `now` (ms; its site day began at `midnight`): put into the draft, and to be written with the effects. */
 export function takeReadBack(
   draft: Draft,
   node: NodeEntry,
   output: PointEntry,
   done: DoneMessage,
   now: number,
+  midnight: number,
 ): { effects: Effect[]; writes: Writes; reading: OutputReading | null } {
   const last = draft.commands.get(output.id);
   // A late answer to an older command says what was then: it proves nothing of what was told since, and is only kept with its command.
@@ -38,6 +39,7 @@ export function takeReadBack(
       reason: done.reason,
       heldUntil: done.waitMs === undefined ? null : now + done.waitMs,
       wear: done.state === null ? (before?.wear ?? null) : wearAfter(before?.wear ?? null, done.state, since, now),
+      today: done.state === null ? (before?.today ?? null) : spentAfter(before?.today ?? null, done.state, since, now, midnight),
     });
     if (last && done.id === last.id) draft.commands.set(output.id, { ...last, answeredAt: last.answeredAt ?? now });
   }

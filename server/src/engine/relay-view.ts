@@ -1,14 +1,8 @@
 import type { Relay } from '@dewpost/contract';
-import type { NodeEntry, PointEntry } from '../model/entries';
-import type { EngineState, LastCommand } from './draft';
-import type { Demand } from './effects';
-
-/** Where an output's state is looked up: the engine's state, or a draft of it. */
-export interface OutputsKnown {
-  relays: { get(output: number): Relay | undefined };
-  demands: { get(output: number): readonly Demand[] | undefined };
-  commands: { get(output: number): LastCommand | undefined };
-}
+import type { LimitsInForce, NodeEntry, PointEntry } from '../model/entries';
+import type { EngineState } from './draft';
+import { hindranceOf } from './hindrance';
+import type { OutputsKnown } from './outputs-known';
 
 /** An output's state with who asks for it and when it ends, at `now` (ms). */
 export function relayView(known: OutputsKnown, output: PointEntry, now: number): Relay {
@@ -42,6 +36,9 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
       lines: output.timetable.lines,
       hours: output.timetable.hours,
     },
+    limits: output.limits && limitsOf(output.limits),
+    limitedBy: asked ? (hindranceOf(output, known, now)?.words ?? null) : null,
+    today: relay?.today ?? null,
     endsAt: hand?.endsAt ?? null,
     offAt: relay?.state && ends.length > 0 ? Math.min(...ends) : null,
     leaseUntil: last?.on ? last.at + leaseMs : null,
@@ -49,6 +46,10 @@ export function relayView(known: OutputsKnown, output: PointEntry, now: number):
     renewing: Boolean(last?.on && now - last.at < leaseMs),
   };
 }
+
+const limitsOf = ({ version, seconds, starts, litres, meter, forbids }: LimitsInForce): Relay['limits'] => ({
+  ...{ version, seconds, starts, litres, meter, forbids },
+});
 
 /** Which output wins over it just now, while somebody wants it: asked for, or read on. */
 function heldOffBy(known: OutputsKnown, output: PointEntry, now: number): string | null {

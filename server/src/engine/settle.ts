@@ -7,6 +7,7 @@ import type { Registry } from '../model/registry';
 import type { Draft, LastCommand } from './draft';
 import { nodeKey, type Effect } from './effects';
 import { standsInAlarm } from './evaluate';
+import { hindranceOf } from './hindrance';
 import { grantedOf, mayRun } from './interlock';
 
 /** How long after a command of this output the next renewal is due: a third of its lease. */
@@ -108,7 +109,8 @@ function askedOf(
     if (lost) offReason = 'sensor-lost';
     else if (allowed) wanted = true;
   }
-  return { wanted, reason, offReason };
+  // What its day or a condition forbids moves for nobody, by hand as by rule.
+  return hindranceOf(output, draft, now) === null ? { wanted, reason, offReason } : { wanted: false, reason, offReason: 'limit' };
 }
 
 function sensorAlert(draft: Draft, output: PointEntry, sensor: PointEntry, lost: boolean, now: number): Effect[] {

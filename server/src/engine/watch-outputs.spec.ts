@@ -67,7 +67,7 @@ function house(rule: object = {}, reportSeconds = 30) {
           ? `over: ${effect.why}`
           : effect.kind,
     );
-  const open = (kind: 'no-effect' | 'no-read-back'): void => void state.alerts.set(nodeKey(kind, whole, pump), {} as never);
+  const open = (kind: 'no-effect' | 'no-read-back' | 'guard-ended'): void => void state.alerts.set(nodeKey(kind, whole, pump), {} as never);
   return { state, reads, told, watched, open, pump, whole };
 }
 
@@ -111,6 +111,37 @@ describe('a control that is expected to move something', () => {
     const grave = house({ severity: 'critical' });
     grave.reads(24, NOW + 9 * MIN);
     expect(grave.watched(NOW + 9 * MIN)[0]).toMatch(/^no-effect, critical/);
+  });
+});
+
+describe('a control that a guard has ended', () => {
+  const rests = { point: 3, state: false, since: NOW, reason: 'max-run', result: 'ended' };
+  const asked = (h: ReturnType<typeof house>): void =>
+    void h.state.demands.set(h.pump.id, [{ source: 'threshold', threshold: 9 } as never]);
+  it('is an alert while its rule still asks for it, and over once it runs or the rule has cleared', () => {
+    const h = house({ expects: null });
+    asked(h);
+    expect(h.watched(NOW + MIN)).toEqual([]);
+    h.state.relays.set(h.pump.id, rests as never);
+    const [text] = h.watched(NOW + MIN);
+    expect(text).toMatch(/^guard-ended, warning: Its longest run is over, and it rests; soil of Bed still asks for it\./);
+    h.open('guard-ended');
+    expect(h.watched(NOW + 2 * MIN)).toEqual([]);
+    h.state.relays.set(h.pump.id, { ...rests, state: true, reason: 'demand' } as never);
+    expect(h.watched(NOW + 3 * MIN)).toEqual(['over: cleared']);
+    h.state.relays.set(h.pump.id, rests as never);
+    h.state.demands.clear();
+    expect(h.watched(NOW + 3 * MIN)).toEqual(['over: cleared']);
+  });
+  it('is none where its rule is an alert already, nor where it waits for its minimum time off', () => {
+    const told = house({ expects: null, consequences: ['alert', 'control'] });
+    asked(told);
+    told.state.relays.set(told.pump.id, rests as never);
+    expect(told.watched(NOW + MIN)).toEqual([]);
+    const waits = house({ expects: null });
+    asked(waits);
+    waits.state.relays.set(waits.pump.id, { ...rests, reason: 'min-off' } as never);
+    expect(waits.watched(NOW + MIN)).toEqual([]);
   });
 });
 

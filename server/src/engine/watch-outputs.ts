@@ -4,15 +4,16 @@ import type { PointEntry, ThresholdEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import type { EngineState } from './draft';
 import { nodeKey, thresholdKey, type Effect } from './effects';
+import { guardsEnded } from './guards-ended';
 
 /** So long an output that is connected may leave a command without an answer, ms: nodes answer within a second, one that sleeps at its next wake. */
 const NO_ANSWER_MS = 15_000;
 
-type Known = Pick<EngineState, 'alerts' | 'commands' | 'relays' | 'newest'>;
+type Known = Pick<EngineState, 'alerts' | 'commands' | 'demands' | 'relays' | 'newest'>;
 
-/** Outputs that do not answer, and controls whose value does not: opened and closed as time passes. */
+/** Outputs that do not answer, controls whose value does not, and those that a guard has ended: opened and closed as time passes. */
 export function watchOutputs(registry: Registry, state: Known, now: number): Effect[] {
-  return [...noReadBack(registry, state, now), ...noEffect(registry, state, now)];
+  return [...noReadBack(registry, state, now), ...noEffect(registry, state, now), ...guardsEnded(registry, state, now)];
 }
 
 function noReadBack(registry: Registry, { alerts, commands }: Known, now: number): Effect[] {

@@ -1,4 +1,4 @@
-import type { Judging, Node, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
+import type { Judging, Node, OutputLimitsBody, SheetPoint, ThresholdRuleBody } from '@dewpost/contract';
 import { type Curve } from '@dewpost/core/calibration';
 import { type Confirm, type Consequence, type ThresholdRule } from '@dewpost/core/alarm';
 import type { TimetableLine } from '@dewpost/core/time';
@@ -92,6 +92,17 @@ export interface OutputTimetable {
   readonly begunAt: number;
 }
 
+/** What an output may do within a day and what forbids it, with where to look that up. */
+export interface LimitsInForce extends OutputLimitsBody {
+  readonly version: number;
+  /** What its meter counted as a day began (ms); `null`: not known, or it has none. */
+  meterAt: { readonly day: number; readonly count: number } | null;
+  /** A point that is there still. */
+  readonly point: (id: number) => PointEntry | undefined;
+  /** When the site day of a time began, ms. */
+  readonly midnight: (at: number) => number;
+}
+
 export interface PointEntry {
   readonly id: number;
   readonly node: NodeEntry;
@@ -107,6 +118,8 @@ export interface PointEntry {
   lock: Lock | null;
   /** `null`: it has none. */
   timetable: OutputTimetable | null;
+  /** What it may do within a day, and what forbids it; `null`: nobody has said. */
+  limits: LimitsInForce | null;
   /** Outputs that never run together with it: those that win over it, and those it wins over. */
   winners: readonly PointEntry[];
   losers: readonly PointEntry[];

@@ -91,6 +91,8 @@ export async function readNodes(database: Database | Transaction, names?: readon
               until: row.locked_until?.getTime() ?? null,
             },
       timetable: timetables.get(row.id) ?? null,
+      // Put in once all points are there.
+      limits: null,
       winners: [],
       losers: [],
       inputs: [],

@@ -1,5 +1,5 @@
 import { engineRule, isPlain, othersOf, switchedBy, type Reports, type ThresholdRule } from '@dewpost/core/alarm';
-import { isWithinHours } from '@dewpost/core/time';
+import { isWithinHours, midnightsOf } from '@dewpost/core/time';
 import { type OwnThreshold } from '@dewpost/core/wire';
 import type { Database } from '../database/connect';
 import type { NodeEntry, PointEntry, ThresholdEntry } from './entries';
@@ -96,7 +96,9 @@ export class Registry {
           (output.timetable?.hours ?? null) !== null ||
           // Nor what another output does.
           output.winners.length > 0 ||
-          output.losers.length > 0
+          output.losers.length > 0 ||
+          // Nor the day, nor what forbids it.
+          output.limits !== null
         )
           return [];
         // It may only switch on, and only by control: off at a trip is the house's to say.
@@ -267,6 +269,13 @@ export class Registry {
           (this.thresholdsBeside.get(other) ?? []).filter(({ threshold }) => threshold.id !== id),
         );
   }
+
+  private days: { readonly zone: string; readonly midnight: (at: number) => number } | null = null;
+  /** When the site day of a time began, ms. */
+  readonly midnight = (at: number): number => {
+    if (this.days?.zone !== this.timezone) this.days = { zone: this.timezone, midnight: midnightsOf(this.timezone) };
+    return this.days.midnight(at);
+  };
 
   /** May rules and its timetable switch this output on at this hour (ms)? By hand it may be at any. */
   allowsNow({ timetable }: PointEntry, now: number): boolean {

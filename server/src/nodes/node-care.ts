@@ -130,7 +130,16 @@ export class NodeCare {
       });
       return [{ kind: 'close-alert', key: thresholdKey(id), at, why }, ...ended];
     });
-    for (const kind of ['silent', 'sensor-lost', 'output-stuck', 'battery-low', 'no-read-back', 'on-backup', 'access-point'] as const)
+    for (const kind of [
+      'silent',
+      'sensor-lost',
+      'output-stuck',
+      'battery-low',
+      'no-read-back',
+      'on-backup',
+      'access-point',
+      'guard-ended',
+    ] as const)
       for (const point of [null, ...points]) effects.push({ kind: 'close-alert', key: nodeKey(kind, node, point), at, why });
     await engine.release(
       node,

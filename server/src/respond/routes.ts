@@ -27,6 +27,7 @@ import type { Drills } from './drills/drills';
 import type { Followers } from './followers';
 import { Interlocks } from './interlocks';
 import type { Lockouts } from './lockouts';
+import type { OutputLimitsBook } from './output-limits';
 import { resetAlert } from './reset-alert';
 import type { Shelves } from './shelves';
 import type { TripTests } from './trip-tests';
@@ -73,6 +74,7 @@ export function respondRoutes(parts: {
   shelves: Shelves;
   events: HouseEvents;
   drills: Drills;
+  outputLimits: OutputLimitsBook;
   followers: Followers;
   tripTests: TripTests;
 }): Router {
@@ -80,6 +82,7 @@ export function respondRoutes(parts: {
   const { ways } = parts;
   const thresholds = new Thresholds({ ...parts, ways: ways.rules });
   const timetables = new Timetables(parts);
+  const { outputLimits } = parts;
   const interlocks = new Interlocks(parts);
   const lives = new AlertLives(parts);
   const router = Router();
@@ -143,6 +146,7 @@ export function respondRoutes(parts: {
   bind(router, follow.list, () => parts.followers.list());
   bind(router, follow.add, ({ body, me }) => parts.followers.add(body, me?.name ?? ''));
   bind(router, follow.remove, ({ params }) => parts.followers.remove(params.id));
+  bind(router, respond.setLimits, ({ params, body, me }) => outputLimits.set(params.id, body, me?.name ?? ''));
   bind(router, respond.pushKey, async () => ({ publicKey: (await ways.identity()).publicKey }));
   bind(router, respond.taken, ({ params, me }) => ({ awaited: parts.pages.taken(params.id, me?.name ?? '') }));
   bind(router, respond.testWay, ({ params, me }) => ways.test(params.id, me?.name ?? ''));

@@ -1,6 +1,7 @@
 import type { Relay } from '@dewpost/contract';
 import type { Engine } from '../engine/engine';
 import type { Effect } from '../engine/effects';
+import { hindranceOf } from '../engine/hindrance';
 import { notFound, ProblemError } from '../problem/problem';
 import type { PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
@@ -46,6 +47,8 @@ export async function switchByHand(
       const message = `${output.body.label} may run for at most ${limit} s at a time: choose ${limit} s or less.`;
       throw new ProblemError(422, 'Too long', message, [{ path: 'body.seconds', message }]);
     }
+    const hindered = hindranceOf(output, engine.state, now);
+    if (hindered) throw new ProblemError(409, 'Limited', `${output.body.label} stays off: ${hindered.words}.`);
     effects.push({
       kind: 'start-demand',
       demand: { output, source: 'hand', threshold: null, startedAt: now, endsAt: now + wish.seconds * 1000, by, reason: wish.reason },

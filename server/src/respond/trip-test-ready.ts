@@ -1,4 +1,5 @@
 import { freshForMs, isPlain } from '@dewpost/core/alarm';
+import { hindranceOf } from '../engine/hindrance';
 import { forcingOf, type Forcing, type TestScope } from '@dewpost/core/proof';
 import type { Engine } from '../engine/engine';
 import { thresholdKey } from '../engine/effects';
@@ -61,6 +62,8 @@ function outputHinders(registry: Registry, engine: Engine, id: number | null, ac
     act === 'on'
       ? output.winners.find(({ id: other }) => engine.state.demands.has(other) || engine.state.relays.get(other)?.state === true)
       : undefined;
+  const limit = act === 'on' ? hindranceOf(output, engine.state, now) : null;
+  if (limit) return `${label} stays off: ${limit.words}`;
   if (rival) return `${rival.body.label} of ${rival.node.title} wins over ${label}, and runs or is wanted`;
   const state = engine.state.relays.get(output.id)?.state ?? null;
   if (act === 'on' && state === true) return `${label} runs already: the test could not show that the rule starts it`;

@@ -19,6 +19,7 @@ import { openSwitchDialog } from '../parts/switch-dialog';
 import { dayAndTime, timeOfDay } from '../parts/times';
 import { followsAlone } from './alone';
 import { InterlockLine } from './interlock-line';
+import { LimitsLine } from './limits/limits-line';
 import { LockLine } from './lock-line';
 import { TimetableLine } from './timetable/timetable-line';
 import { RespondPages } from './sub-pages';
@@ -26,7 +27,7 @@ import { RespondPages } from './sub-pages';
 /** Every output: the state read back, who asks for it, what guards it. */
 @Component({
   selector: 'dp-relays',
-  imports: [Icon, InterlockLine, LockLine, MatButton, OutputStrip, RespondPages, TimetableLine],
+  imports: [Icon, InterlockLine, LimitsLine, LockLine, MatButton, OutputStrip, RespondPages, TimetableLine],
   templateUrl: './relays.html',
   styles: `
     .wear {
@@ -77,9 +78,11 @@ export class Relays {
     const node = this.nodes()[point.node];
     const own = this.thresholds().some((one) => one.output === point.id && followsAlone(one, this.pointById()[one.point], point));
     const relay = this.relays()[point.id];
-    // It knows neither hours of the day nor what another output does.
+    // It knows neither hours of the day nor its limits, nor what another output does.
     const bound =
-      relay?.timetable?.hours != null || this.interlocks().some(({ winner, loser }) => point.id === winner || point.id === loser);
+      relay?.timetable?.hours != null ||
+      relay?.limits != null ||
+      this.interlocks().some(({ winner, loser }) => point.id === winner || point.id === loser);
     if (!own || bound || node?.fittedAt === null) return 'off';
     return (node?.haveRevision ?? 0) >= (node?.revision ?? 0)
       ? 'its node’s own thresholds go on'

@@ -98,6 +98,9 @@ export class Shared implements OnDestroy {
           renewing: true,
           wear: null,
           heldOffBy: null,
+          limits: null,
+          limitedBy: null,
+          today: null,
         }
       : null;
   }

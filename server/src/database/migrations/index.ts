@@ -23,6 +23,7 @@ import { judgedAndNoted038 } from './038-judged-and-noted';
 import { latched039 } from './039-latched';
 import { push040 } from './040-push';
 import { followers041 } from './041-followers';
+import { outputLimits042 } from './042-output-limits';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -70,4 +71,5 @@ export const migrations: readonly Migration[] = [
   latched039,
   push040,
   followers041,
+  outputLimits042,
 ];

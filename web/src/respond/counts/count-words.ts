@@ -41,6 +41,7 @@ const BUILT_IN: Readonly<Record<Exclude<AlertOrigin['kind'], 'threshold'>, strin
   'no-read-back': 'Look at its read-back contact and its link.',
   'on-backup': 'Look at the fuse and the supply of its mains.',
   'access-point': 'Look at the access point: its place, its supply, its channel.',
+  'guard-ended': 'Look whether it works as it should, and whether its limit fits.',
   'no-effect': 'What it switches does not move what it should: look at the machine.',
 };
 

@@ -1,7 +1,7 @@
 import { followers, type Follower } from '@dewpost/contract';
 import { LAMP_COLOURS, MOST_SHOWN_LETTERS, type LampColour } from '@dewpost/core/wire';
 import { ChangeDetectionStrategy, Component, computed, inject, input, resource, signal } from '@angular/core';
-import { FormControl, ReactiveFormsModule, type FormGroupDirective } from '@angular/forms';
+import { type FormControl, ReactiveFormsModule, type FormGroupDirective } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
