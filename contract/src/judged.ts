@@ -1,3 +1,4 @@
+import { HOURS_OF_WEEK } from '@dewpost/core/alarm';
 import * as z from 'zod';
 import { rowId } from './endpoint';
 
@@ -21,7 +22,12 @@ export const judgedSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('silence') }),
   /** What it reads above another point of the same unit. */
   z.object({ kind: z.literal('difference'), point: rowId }),
+  /** How far it departs from what is usual at this hour of the week, learnt from its last weeks (below: negative). */
+  z.object({ kind: z.literal('usual') }),
 ]);
+const usualHour = z.array(z.number().nullable()).length(HOURS_OF_WEEK).readonly();
+/** What a point usually reads, by the hour of the week in site time; Monday 00:00 first. */
+export const habitSchema = z.object({ zone: z.string(), low: usualHour, high: usualHour, weeks: z.number().int() });
 export const alsoSchema = z.object({
   join: z.enum(['and', 'or']),
   point: rowId,

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { endpoint, rowId } from './endpoint';
+import { habitSchema } from './judged';
 import { alertSchema } from './respond-schemas';
 import { pointSchema } from './plan-schemas';
 
@@ -138,6 +139,15 @@ export const watch = {
     params: z.object({ node: z.string(), point: z.string() }),
     query: span,
     reply: historySchema,
+  }),
+  habit: endpoint({
+    method: 'get',
+    path: '/api/v1/points/:node/:point/habit',
+    door: 'account',
+    summary:
+      'What is usual at a point by the hour of the week, learnt from its last six weeks; null where an hour was read in fewer than three of them',
+    params: z.object({ node: z.string(), point: z.string() }),
+    reply: habitSchema,
   }),
   record: endpoint({
     method: 'get',

@@ -35,7 +35,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     settingsOf: (node) => equipment.nodes.settings(node),
     routesChanged: () => jobs.soon(allWell.job.name),
   });
-  const { engine, outbox, routePlans, ways, shelves, tripTests, drills, followers } = judgement;
+  const { engine, outbox, routePlans, ways, shelves, tripTests, drills, followers, habits } = judgement;
   const equipment: Equipment = await standNodes(base, engine, () => httpPort);
   const { nodes, adoptedNodes, readingAccounts, calibrations, holds, lockouts, outputLimits, runs, fits, rollouts } = equipment;
   const forwarding = new Forwarding({
@@ -74,7 +74,7 @@ export async function startServer(config: Config, fitting: 'needed' | 'taken as 
     openAlerts: () => engine.openAlerts(),
     nodes: () => ({ heard: watch.status().nodesHeard, written: watch.status().nodesWritten }),
   });
-  jobs.add(allWell.job);
+  jobs.add(allWell.job, habits.job);
   const page = await openPage(
     { base, judgement, equipment, intake, forwarding, recordRoutes: record.routes, watch, certificate },
     (port) => (httpPort = port),

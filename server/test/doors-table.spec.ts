@@ -48,6 +48,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/imports/:id
     GET /api/v1/points/:node/:point/calibrations
     GET /api/v1/points/:node/:point/readings
+    GET /api/v1/points/:node/:point/habit
     GET /api/v1/points/:node/:point/record
     GET /api/v1/quality
     POST /api/v1/points/:node/:point/notes

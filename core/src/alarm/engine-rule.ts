@@ -1,3 +1,4 @@
+import type { Habit } from './habit';
 import type { RuleHours } from './rule-hours';
 import { runsByTime } from './step-rule';
 import type { AlsoCondition, Confirm, Judged, ThresholdRule } from './threshold';
@@ -9,6 +10,8 @@ export const freshForMs = (reportSeconds: number): number => 3 * reportSeconds *
 export interface Reports {
   readonly confirm: Confirm;
   readonly reportSeconds: number;
+  /** What is usual there, where somebody has learnt it. */
+  readonly habit?: Habit | null;
 }
 /** What is told only when it changes holds for as long as nothing else is told. */
 const gapMs = ({ confirm, reportSeconds }: Reports): number | null => (confirm === 'hold' ? null : freshForMs(reportSeconds));
@@ -61,6 +64,7 @@ export function engineRule(
     confirm: byTime ? 'hold' : own.confirm,
     ...(rule.hours && { hours: { ...rule.hours, zone } }),
     ...(rule.judges && rule.judges.kind !== 'value' && { judges: rule.judges }),
+    ...(rule.judges?.kind === 'usual' && own.habit && { habit: own.habit }),
     ...(beside !== null && { besideGapMs: gapOf(beside) }),
     ...(rule.also &&
       also !== null && {

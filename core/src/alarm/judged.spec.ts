@@ -2,13 +2,16 @@ import fc from 'fast-check';
 import {
   columnsOf,
   engineRule,
+  HOURS_OF_WEEK,
   INITIAL_RULE_STATE,
   isPlain,
   rehearse,
   stepRule,
   type Excursion,
+  type Habit,
   type Judged,
   type ReadingOf,
+  type Reports,
   type RuleAsSet,
   type RuleState,
   type Sample,
@@ -24,7 +27,7 @@ const set = (over: Partial<RuleAsSet>): RuleAsSet => ({
 });
 const OWN = { confirm: 'readings', reportSeconds: 60 } as const;
 const CONTACT = { confirm: 'hold', reportSeconds: 60 } as const;
-const rule = (over: Partial<RuleAsSet>, own: typeof OWN | typeof CONTACT = OWN, other: typeof OWN | typeof CONTACT = OWN): ThresholdRule =>
+const rule = (over: Partial<RuleAsSet>, own: Reports = OWN, other: typeof OWN | typeof CONTACT = OWN): ThresholdRule =>
   engineRule(set(over), own, 'UTC', () => other);
 const good = (at: number, value: number): Sample => ({ at: at * S, value, quality: 'good' });
 const record = (...rows: [number, number][]): Sample[] => rows.map(([at, value]) => good(at, value));
@@ -248,7 +251,13 @@ describe('whatever is judged', () => {
     { kind: 'count', level: 15, withinSeconds: 600 },
     { kind: 'silence' },
     { kind: 'difference', point: 2 },
+    { kind: 'usual' },
   ];
+  const habit: Habit = {
+    ...{ zone: 'UTC', weeks: 6 },
+    low: Array.from({ length: HOURS_OF_WEEK }, (_, hour) => (hour % 5 === 0 ? null : hour % 7)),
+    high: Array.from({ length: HOURS_OF_WEEK }, (_, hour) => (hour % 5 === 0 ? null : 3 + (hour % 7))),
+  };
   const events = fc.array(
     fc.tuple(fc.constantFrom<ReadingOf>('own', 'own', 'beside', 'also'), fc.integer({ min: 1, max: 400 }), fc.integer({ min: 0, max: 30 })),
     { minLength: 1, maxLength: 60 },
@@ -256,10 +265,13 @@ describe('whatever is judged', () => {
   const rules = fc
     .tuple(fc.constantFrom(...kinds), fc.constantFrom('and' as const, 'or' as const, null), fc.integer({ min: 0, max: 5 }))
     .map(([judges, join, minutes]) =>
-      rule({
-        ...{ judges, setpoint: judges.kind === 'silence' ? 200 : judges.kind === 'count' ? 2 : 20, onDelaySeconds: minutes * 60 },
-        ...(join && { also: { join, point: 3, side: 'low' as const, setpoint: 12 } }),
-      }),
+      rule(
+        {
+          ...{ judges, setpoint: judges.kind === 'silence' ? 200 : judges.kind === 'count' ? 2 : 20, onDelaySeconds: minutes * 60 },
+          ...(join && { also: { join, point: 3, side: 'low' as const, setpoint: 12 } }),
+        },
+        { ...OWN, habit },
+      ),
     );
   const taken = (one: ThresholdRule, lanes: readonly { of: ReadingOf; at: number; value: number }[], ticks: boolean): Excursion[] => {
     let state: RuleState = INITIAL_RULE_STATE;

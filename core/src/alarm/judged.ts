@@ -1,3 +1,4 @@
+import { departureOf } from './habit';
 import { clears, violates, type ThresholdRule } from './threshold';
 
 /** Which of a rule's points a reading is of: its own, the one that it is held against, or that of its second condition. */
@@ -107,6 +108,8 @@ function ownReading(rule: ThresholdRule, memory: JudgedMemory, at: number, value
       return { memory: next, value: 0 };
     case 'difference':
       return { memory: next, value: differenceOf(rule, next, at) };
+    case 'usual':
+      return { memory: next, value: rule.habit ? departureOf(rule.habit, at, value) : null };
     case 'band':
     case 'value':
     case undefined:

@@ -1,5 +1,6 @@
 import { chatteringIn } from './rates';
 import type { ReadingOf } from './judged';
+import { quantile, quantileOfSorted } from './quantile';
 import { INITIAL_RULE_STATE, isPlain, stepRule } from './step-rule';
 import { inAlarm, type Quality, type ThresholdRule, type Transition } from './threshold';
 
@@ -197,16 +198,6 @@ export function noiseOf(values: ArrayLike<number>): number | null {
   let sum = 0;
   for (let i = 1; i < values.length; i++) sum += Math.abs((values[i] as number) - (values[i - 1] as number));
   return sum / (values.length - 1) / 1.128;
-}
-
-/** The value below which this share (0 to 1) of the values lies, linear between two (Hyndman and Fan's definition 7); of at least one value. */
-export const quantile = (values: readonly number[], share: number): number => quantileOfSorted(Float64Array.from(values).sort(), share);
-
-function quantileOfSorted(sorted: Float64Array, share: number): number {
-  const place = (sorted.length - 1) * share;
-  const low = sorted[Math.floor(place)] as number;
-  const high = sorted[Math.ceil(place)] as number;
-  return low + (high - low) * (place - Math.floor(place));
 }
 
 /** What of a record suggests limits, whatever rule is drawn over it. `null`: nothing good was read, or too little. */

@@ -1,3 +1,4 @@
+import type { Habit } from './habit';
 import { isWithin, type RuleHours } from './rule-hours';
 
 /**
@@ -25,7 +26,9 @@ export type Judged =
   /** For how long nothing good was read; the setpoint is in s. */
   | { readonly kind: 'silence' }
   /** What it reads above another point (below: negative), in the point's unit. */
-  | { readonly kind: 'difference'; readonly point: number };
+  | { readonly kind: 'difference'; readonly point: number }
+  /** How far it departs from what is usual at this hour of the week (below: negative), in the point's unit. */
+  | { readonly kind: 'usual' };
 
 /** A second condition, on another point: both must be met, or either. */
 export interface AlsoCondition {
@@ -55,6 +58,8 @@ export interface ThresholdRule {
   readonly hours?: RuleHours;
   /** What is judged, where it is not the value itself; judged so by `stepRule` only. */
   readonly judges?: Judged;
+  /** What is usual, where that is judged; without it nothing is. */
+  readonly habit?: Habit;
   /** Longest silence that what the other point of a difference said last survives, ms; `null`: any. */
   readonly besideGapMs?: number | null;
   readonly also?: AlsoCondition;

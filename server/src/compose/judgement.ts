@@ -2,6 +2,7 @@ import { Engine } from '../engine/engine';
 import { ShelfBook } from '../engine/shelf';
 import type { NodeEntry } from '../model/entries';
 import { Outbox } from '../outbox/outbox';
+import { Habits } from '../record/habits';
 import { Followers } from '../respond/followers';
 import { Drills } from '../respond/drills/drills';
 import { Standins } from '../respond/drills/standins';
@@ -23,6 +24,7 @@ export interface Judgement {
   readonly outbox: Outbox;
   readonly ways: Ways;
   readonly pages: OpenPages;
+  readonly habits: Habits;
   readonly routePlans: RoutePlans;
   readonly shelves: Shelves;
   readonly tripTests: TripTests;
@@ -74,6 +76,8 @@ export async function raiseEngine(
   await shelves.load();
   await loadInterlocks(database, registry);
   await loadOutputLimits(database, registry);
+  const habits = new Habits({ database, registry });
+  await habits.learnAll();
   await engine.load();
   shelves.start();
   const tripTests = new TripTests({ store, registry, engine, hub, events, log });
@@ -89,5 +93,5 @@ export async function raiseEngine(
     send: (node, message) => line.broker?.send(node, 'do', message) ?? false,
   });
   await followers.load();
-  return { engine, outbox, ways, pages, routePlans, shelves, tripTests, drills, followers };
+  return { engine, outbox, ways, pages, habits, routePlans, shelves, tripTests, drills, followers };
 }

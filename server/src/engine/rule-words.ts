@@ -29,6 +29,8 @@ export function titleOf(threshold: ThresholdEntry): string {
       return `${label} too often`;
     case 'silence':
       return `${label} not read`;
+    case 'usual':
+      return `${label} ${side === 'high' ? 'above' : 'below'} what is usual`;
     case 'difference':
       return `${label} too far ${side === 'high' ? 'above' : 'below'} ${otherName(threshold)}`;
     default:
@@ -46,6 +48,7 @@ export function valueWords({ point: { body }, rule: { judges } }: ThresholdEntry
     case 'silence':
       return formatSpan(value);
     case 'rate':
+    case 'usual':
     case 'difference':
       return `${value > 0 ? '+' : ''}${formatNumber(value, body.decimals)} ${body.unit}`.trim();
     default:
@@ -66,6 +69,8 @@ function limitWords(threshold: ThresholdEntry): string {
       return `${valueWords(threshold, setpoint)} or more within ${formatSpan(judges.withinSeconds)}`;
     case 'silence':
       return `No good reading for ${valueWords(threshold, setpoint)}`;
+    case 'usual':
+      return `${beyond} beside what is usual at this hour of the week`;
     case 'difference':
       return `${beyond} against ${otherName(threshold)}`;
     default:

@@ -1,9 +1,10 @@
-import { engineRule, isPlain, othersOf, switchedBy, type Reports, type ThresholdRule } from '@dewpost/core/alarm';
+import { engineRule, othersOf, switchedBy, type Habit, type Reports, type ThresholdRule } from '@dewpost/core/alarm';
 import { isWithinHours, midnightsOf } from '@dewpost/core/time';
 import { type OwnThreshold } from '@dewpost/core/wire';
 import type { Database } from '../database/connect';
 import type { NodeEntry, PointEntry, ThresholdEntry } from './entries';
 import { type ThresholdRow, readThresholds, readNodes } from './read-model';
+import { ownThresholdsOf } from './own-thresholds';
 import { uncalibrated } from './views';
 import { intervalSeconds } from './periods';
 
@@ -23,6 +24,8 @@ export class Registry {
   drilled: ReadonlySet<string> = new Set();
   /** Nodes that the server acts towards as if it were gone. */
   readonly deafTo = new Set<string>();
+  /** What is usual at a point, where a rule wants to know. */
+  private readonly habits = new Map<number, Habit>();
   readonly thresholds = new Map<number, ThresholdEntry>();
   readonly thresholdsByPoint = new Map<number, ThresholdEntry[]>();
   /** Rules of other points that need this one as well: as what they are held against, or as their second condition. */
@@ -71,47 +74,12 @@ export class Registry {
   /** Armed thresholds of a node whose output is its own: what it may follow alone while its link is down. */
   ownThresholds(node: NodeEntry): OwnThreshold[] {
     if (!this.armed(node)) return [];
-    return this.thresholdsOfItsOwn(node).filter(({ point, output }) => !node.unproved.has(point) && !node.unproved.has(output));
+    return ownThresholdsOf(this, node).filter(({ point, output }) => !node.unproved.has(point) && !node.unproved.has(output));
   }
 
   /** Are there any, armed or not? */
   hasOwnThresholds(node: NodeEntry): boolean {
-    return this.thresholdsOfItsOwn(node).length > 0;
-  }
-
-  private thresholdsOfItsOwn(node: NodeEntry): OwnThreshold[] {
-    return [...node.points.values()].flatMap((point) =>
-      (this.thresholdsByPoint.get(point.id) ?? []).flatMap(({ id, rule }): OwnThreshold[] => {
-        const output = rule.output === null ? undefined : this.points.get(rule.output);
-        // What is derived is computed here, and not known to the node.
-        // A node compares what it reads itself: where the house converts that, the two would differ.
-        if (
-          output?.node !== node ||
-          point.body.kind !== 'measured' ||
-          point.calibrations.length > 0 ||
-          point.body.raw !== null ||
-          point.heldUntil !== null ||
-          output.lock !== null ||
-          // It knows no hours of the day.
-          (output.timetable?.hours ?? null) !== null ||
-          // Nor what another output does.
-          output.winners.length > 0 ||
-          output.losers.length > 0 ||
-          // Nor the day, nor what forbids it.
-          output.limits !== null
-        )
-          return [];
-        // It may only switch on, and only by control: off at a trip is the house's to say.
-        if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
-        // It knows no hours of the day, and nothing of other rules.
-        if (rule.hours || rule.unless || !isPlain(rule) || (rule.then ?? []).length > 0) return [];
-        const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
-        const measures: OwnThreshold['measures'] = [point.body.physicalMin, point.body.physicalMax];
-        return [
-          { id, point: point.name, output: output.name, side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm, measures },
-        ];
-      }),
-    );
+    return ownThresholdsOf(this, node).length > 0;
   }
 
   async load(database: Database): Promise<void> {
@@ -190,8 +158,11 @@ export class Registry {
       rule,
       beside: this.points.get(others.beside ?? 0) ?? null,
       also: this.points.get(others.also ?? 0) ?? null,
-      engineRule: engineRule(rule, { confirm: rule.confirm, reportSeconds: intervalSeconds(point) }, this.timezone, (other) =>
-        this.reportsOf(other),
+      engineRule: engineRule(
+        rule,
+        { confirm: rule.confirm, reportSeconds: intervalSeconds(point), habit: this.habits.get(pointId) ?? null },
+        this.timezone,
+        (other) => this.reportsOf(other),
       ),
     };
   }
@@ -222,6 +193,12 @@ export class Registry {
   }
 
   /** A point is told more often or less from now on: its rules, and those of what is computed from it, wait as long. */
+  /** Another habit was learnt of a point: its rules are judged by that from now on. */
+  putHabit(point: PointEntry, habit: Habit): void {
+    this.habits.set(point.id, habit);
+    this.retime(point);
+  }
+
   retime(point: PointEntry): void {
     const rules = new Set(this.restingOn(point).flatMap(({ id }) => this.thresholdsWith(id)));
     for (const { id, point: above, version, rule } of rules) this.putThreshold(id, above.id, version, rule);

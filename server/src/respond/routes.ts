@@ -22,6 +22,7 @@ import { recentAlerts, recentDeliveries } from '../live/snapshot';
 import type { HouseEvents } from '../model/house-events';
 import type { Nodes } from '../nodes/nodes';
 import type { Registry } from '../model/registry';
+import type { Habits } from '../record/habits';
 import type { Store } from '../store/change';
 import type { Drills } from './drills/drills';
 import type { Followers } from './followers';
@@ -67,6 +68,7 @@ export function respondRoutes(parts: {
   engine: Engine;
   hub: Hub;
   nodes: Nodes;
+  habits: Habits;
   ways: Ways;
   pages: OpenPages;
   routePlans: RoutePlans;

@@ -51,6 +51,13 @@ function judgedFault(registry: Registry, point: PointEntry, body: ThresholdRuleB
         return fault('setpoint', `${what} of so much is more than the sensor measures at all: ${span} ${unit}.`);
       return null;
     }
+    case 'usual':
+      if (point.body.confirm === 'hold') return fault('judges', 'What only tells its changes has no usual hour: judge how often it comes.');
+      if (side === 'high' ? setpoint < 0 : setpoint > 0)
+        return fault('setpoint', side === 'high' ? 'Above what is usual is 0 or more.' : 'Below what is usual is 0 or less.');
+      if (Math.abs(setpoint) > span || Math.abs(clearLevel) > span)
+        return fault('setpoint', `A departure of so much is more than the sensor measures at all: ${span} ${unit}.`);
+      return null;
     case 'count':
       if (side !== 'high') return fault('side', 'What comes too often is one side: leave it at high.');
       if (!Number.isInteger(setpoint) || setpoint < 1 || setpoint > 1000)

@@ -1,5 +1,6 @@
 import type { ThresholdRuleBody } from '@dewpost/contract';
-import { clearLevelOf, consequencesFault, othersNamed, usualConsequences } from '@dewpost/core/alarm';
+import { clearLevelOf, consequencesFault, knowsAnything, LEAST_WEEKS, othersNamed, usualConsequences } from '@dewpost/core/alarm';
+import { counted } from '@dewpost/core/quantity';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
 import { figuresFault } from './rule-figures';
 import type { Engine } from '../engine/engine';
@@ -10,6 +11,7 @@ import type { Hub } from '../events/hub';
 import type { Nodes } from '../nodes/nodes';
 import type { PointEntry, ThresholdEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
+import type { Habits } from '../record/habits';
 import type { Change, Store } from '../store/change';
 
 /** Arms, changes and retires thresholds; every version is kept. */
@@ -21,6 +23,7 @@ export class Thresholds {
       engine: Engine;
       hub: Hub;
       nodes: Nodes;
+      habits: Habits;
       /** Ways there are. */
       ways(): readonly { readonly id: number }[];
     },
@@ -31,6 +34,7 @@ export class Thresholds {
     const point = registry.points.get(pointId);
     if (!point) throw notFound(`point ${pointId}`);
     const rule = this.check(point, body, null);
+    await this.learn(point, body);
     const id = await store.commit(async (change) => {
       const [row] = (await change.trx('threshold').insert({ point_id: pointId, version: 1 }).returning('id')) as { id: number }[];
       if (!row) throw new Error('a threshold was not written');
@@ -53,6 +57,15 @@ export class Thresholds {
     return { title: titleOf(entry), text: alertText(entry, Date.now(), body.setpoint, { registry, newest }) };
   }
 
+  /** What is usual is learnt before it is judged by. Throws 422 where too little was read for that. */
+  private async learn(point: PointEntry, { judges }: ThresholdRuleBody): Promise<void> {
+    if (judges.kind !== 'usual') return;
+    const habit = await this.parts.habits.learn(point);
+    if (knowsAnything(habit)) return;
+    const message = `What is usual cannot be said yet: ${counted(habit.weeks, 'week')} of ${point.body.label} were read, and it takes ${LEAST_WEEKS}.`;
+    throw new ProblemError(422, 'Not learnt yet', message, [{ path: 'body.judges', message }]);
+  }
+
   /** Puts another rule in force in the place of version `from`. Throws 409, with what is in force, where somebody was faster. */
   async change(id: number, from: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
     await this.changeAll([{ id, from, body }], by);
@@ -62,6 +75,7 @@ export class Thresholds {
   /** Puts other rules in force, all of them or none. Throws 409 where somebody was faster at one. */
   async changeAll(wanted: readonly { id: number; from: number; body: ThresholdRuleBody }[], by: string): Promise<void> {
     const { engine, registry } = this.parts;
+    for (const { id, body } of wanted) await this.learn(this.find(id).point, body);
     const ready = wanted.map(({ id, from, body }) => {
       const { point } = this.find(id);
       return { id, from, point, rule: this.check(point, body, id) };

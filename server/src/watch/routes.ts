@@ -15,6 +15,7 @@ import { addNote, happeningsAt, removeNote, switchedWithin } from '../model/happ
 import { dashboardPoints, dashboardsOf } from '../model/dashboards';
 import { liveSpan, readHistory, readRaw, spanOf, type Span } from '../model/history';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
+import { readHabit } from '../record/habits';
 import { readLevel, readRecord, readTrials } from '../record/read';
 import type { Shares } from '../access/shares';
 import { qualityOf } from './quality';
@@ -61,6 +62,7 @@ export function watchRoutes(parts: {
   ];
 
   bind(router, watch.history, ({ params, query }) => history(pointNamed(registry, params), query));
+  bind(router, watch.habit, ({ params }) => readHabit(database, pointNamed(registry, params).id, registry.timezone, Date.now()));
   bind(router, watch.record, async ({ params, query }) => {
     const point = pointNamed(registry, params);
     const span = spanOfQuery(query);

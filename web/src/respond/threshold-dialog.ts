@@ -35,6 +35,7 @@ import { RuleAlso, RuleJudges } from './rule/rule-judges';
 import { RuleSays } from './rule/rule-says';
 import { RuleThen } from './rule/rule-then';
 import { RuleWhen, whenWords } from './rule/rule-when';
+import { usualOf } from './rule/usual';
 import { WhatFollows } from './rule/what-follows';
 import { RULE_LABELS } from './rule/rule-words';
 
@@ -160,6 +161,7 @@ export class ThresholdDialog {
   protected readonly rule = new DrawnRule({
     ...{ before: this.before, figures: this.draft, judged: this.judged, what: this.what, point: this.point },
     ...{ points: this.points, nodes: this.nodes, thresholds: this.thresholds, reading: this.reading, zone: this.zone },
+    habit: usualOf(this.point, this.judged.kind),
   });
   protected readonly missing = computed(() => {
     this.draft();

@@ -16,6 +16,7 @@ import { Trace, type TraceScale, type TraceSource } from '../../parts/trace';
 import type { TraceBand } from '../../parts/trace-shapes';
 import { LimitHandle } from './limit-handle';
 import type { JudgedKind } from '../rule/judged-draft';
+import { usualRows } from '../rule/usual';
 import { loadRecord, type LoadedRecord } from './load-record';
 import { RecordLanes } from './record-lanes';
 import { Rehearser } from './rehearser';
@@ -31,6 +32,8 @@ const SPANS = [
   { hours: 336, words: '14 d' },
 ] as const;
 const HOUR_MS = 3_600_000;
+/** Courses that are no point’s. */
+const USUAL = { high: -1, low: -2 } as const;
 /** How long what is made up goes on, and how often it is read. */
 const [MADE_UP_MS, MADE_UP_EVERY_MS] = [8 * HOUR_MS, 30_000];
 const MADE_UP: readonly { readonly shape: Shape; readonly words: string }[] = [
@@ -122,7 +125,15 @@ export class RecordPanel {
     const error = this.record.error();
     return error ? messageOf(error) : null;
   });
-  protected readonly series = computed(() => [{ id: this.point().id, label: this.point().label, unit: this.point().unit }]);
+  /** Its own course, and either end of what is usual where that is judged. */
+  protected readonly series = computed(() => {
+    const { id, label, unit } = this.point();
+    const own = { id, label, unit };
+    return this.habit()
+      ? [own, { id: USUAL.high, label: 'usual, at most', unit }, { id: USUAL.low, label: 'usual, at least', unit }]
+      : [own];
+  });
+  private readonly habit = computed(() => this.draft()?.habit ?? null, { equal: (a, b) => a === b });
   protected readonly bands = computed((): TraceBand[] => {
     const draft = this.draft();
     if (!draft) return [];
@@ -138,8 +149,11 @@ export class RecordPanel {
   protected readonly standing = signal<readonly [number, number] | null>(null);
   protected readonly marks = computed(() => (this.answer()?.excursions ?? []).map(({ from }) => from));
   protected readonly source = computed((): TraceSource => {
-    const rows = [...(this.loaded()?.rows ?? [])];
-    return { history: () => Promise.resolve(thinned(rows)), listen: () => () => undefined };
+    const [record, habit] = [this.loaded(), this.habit()];
+    const rows = [...(record?.rows ?? [])];
+    const usual = (end: 'low' | 'high') => (habit && record ? usualRows(habit, end, record.from, record.until) : []);
+    const history = (id: number) => Promise.resolve(id === USUAL.high ? usual('high') : id === USUAL.low ? usual('low') : thinned(rows));
+    return { history, listen: () => () => undefined };
   });
   protected readonly columns = COLUMNS;
   protected readonly figures = computed((): PlainRow[] => {

@@ -2,14 +2,18 @@ import type { Latest, Node, Point, Threshold } from '@dewpost/contract';
 import {
   clearLevelOf,
   engineRule,
+  knowsAnything,
+  LEAST_WEEKS,
   limitsOf,
   othersOf,
+  usualAt,
+  type Habit,
   type Reports,
   type RuleAsSet,
   type Severity,
   type ThresholdRule,
 } from '@dewpost/core/alarm';
-import { formatNumber } from '@dewpost/core/quantity';
+import { counted, formatNumber } from '@dewpost/core/quantity';
 import { computed, type Signal } from '@angular/core';
 import { ladderWords } from './rule-words';
 import type { JudgedDraft } from './judged-draft';
@@ -37,6 +41,8 @@ interface House {
   readonly thresholds: Signal<readonly Threshold[]>;
   readonly reading: Signal<Latest | null>;
   readonly zone: Signal<string>;
+  /** What is usual at the point, where that is judged. */
+  readonly habit: Signal<Habit | null>;
 }
 
 /** What is said of a rule that judges what was made of readings. */
@@ -45,6 +51,7 @@ const KIND_WORDS = {
   count: 'It goes down by itself as time passes.',
   silence: 'It clears with the next good reading.',
   difference: 'Judged while both are fresh.',
+  usual: 'Learnt anew each day from its last six weeks, hour by hour of the week. Below is negative.',
 } as const;
 
 /** A rule while it is drawn: where it clears, as the engine would judge by it, and what is to be said of it. */
@@ -102,6 +109,7 @@ export class DrawnRule {
     const { setpoint } = this.house.figures();
     if (kind === 'rate' && setpoint !== null && (this.side() === 'high' ? setpoint <= 0 : setpoint >= 0))
       return this.side() === 'high' ? 'A rise is more than 0.' : 'A fall is negative: type less than 0, or choose at or above.';
+    if (kind === 'usual') return this.usualWords();
     if (kind !== 'value' && kind !== 'band') return KIND_WORDS[kind];
     const reading = this.house.reading();
     const now = reading && !point.uncalibrated ? ` Now it is ${this.number(reading.value)}.` : '';
@@ -110,18 +118,31 @@ export class DrawnRule {
     return `Clears ${this.side() === 'high' ? 'at or below' : 'at or above'} ${this.number(clear)}.${now}${holds}`;
   });
 
+  /** Between what it usually lies now, or why that cannot be said. */
+  private usualWords(): string {
+    const habit = this.house.habit();
+    if (!habit) return `Reading what is usual. ${KIND_WORDS.usual}`;
+    if (!knowsAnything(habit))
+      return `What is usual cannot be said yet: it takes ${LEAST_WEEKS} weeks, and ${counted(habit.weeks, 'week')} were read.`;
+    const usual = usualAt(habit, this.house.reading()?.at ?? Date.now());
+    const now = usual
+      ? `Usual at this hour: ${this.number(usual.low)} to ${this.number(usual.high)}, in nine of ten quarters of an hour. `
+      : '';
+    return now + KIND_WORDS.usual;
+  }
+
   private number(value: number | null): string {
     const scale = this.house.point()?.calibratesTo;
     return `${formatNumber(value, scale?.decimals ?? 1)} ${scale?.unit ?? ''}`;
   }
 
   private engineRule(rule: RuleAsSet): ThresholdRule {
-    const { nodes, point, points, zone } = this.house;
+    const { nodes, point, points, zone, habit } = this.house;
     const reports = (of: Point | null): Reports => ({
       confirm: of?.confirm ?? 'readings',
       reportSeconds: nodes()[of?.node ?? '']?.reportSeconds ?? 30,
     });
-    return engineRule(rule, reports(point()), zone(), (id) => {
+    return engineRule(rule, { ...reports(point()), habit: habit() }, zone(), (id) => {
       const other = points().find((one) => one.id === id);
       return other && reports(other);
     });

@@ -11,6 +11,7 @@ export const JUDGED_KINDS: readonly { readonly kind: JudgedKind; readonly words:
   { kind: 'count', words: 'how often it comes within a time' },
   { kind: 'silence', words: 'for how long nothing is read' },
   { kind: 'difference', words: 'what it reads above another point' },
+  { kind: 'usual', words: 'how far it departs from what is usual at the hour' },
 ];
 /** Kinds that have one side only. */
 const ONE_SIDED: readonly JudgedKind[] = ['band', 'count', 'silence'];
@@ -65,6 +66,7 @@ export class JudgedDraft {
         count: 'How often',
         silence: 'For how long',
         difference: 'Difference',
+        usual: 'Departure',
       })[this.kind()],
   );
   readonly setpointUnit = computed(() => {
@@ -87,6 +89,8 @@ export class JudgedDraft {
         return seconds < 1 || seconds > 604_800 ? within : { value: { kind: 'count', level, withinSeconds: seconds } };
       case 'silence':
         return { value: { kind: 'silence' } };
+      case 'usual':
+        return { value: { kind: 'usual' } };
       case 'difference':
         return other === null ? { fault: 'Choose the point that it is held against.' } : { value: { kind: 'difference', point: other } };
       case 'value':

@@ -28,6 +28,8 @@ export function limitWords({ side, setpoint, judges, confirm }: Threshold, scale
       return `not read for ${formatSpan(setpoint)}`;
     case 'difference':
       return `${beyond} ${figure(setpoint)} against another`;
+    case 'usual':
+      return `${figure(Math.abs(setpoint))} ${side === 'high' ? 'above' : 'below'} what is usual`;
   }
 }
 
