@@ -85,6 +85,14 @@ export const thresholdRuleSchema = z.object({
     .array(z.object({ output: rowId, afterSeconds: z.number().min(1, 'one second at least').max(86_400, 'a day at most') }))
     .max(3, 'three at most')
     .default([]),
+  /** While it stands its output runs for a share of each cycle: all of it a `band` away from where it clears, less the nearer. `null`: all the time. */
+  proportional: z
+    .object({
+      band: z.number().positive('more than nothing').max(1e6),
+      cycleSeconds: z.number().int('whole seconds').min(30, '30 s at least').max(7200, 'two hours at most'),
+    })
+    .nullable()
+    .default(null),
   /** What of the point is judged; left out: its value. */
   judges: judgedSchema.default({ kind: 'value' }),
   /** A second condition, on another point: both must be met, or either. */
@@ -108,6 +116,7 @@ export const thresholdSchema = thresholdRuleSchema.extend({
   judges: judgedSchema.default({ kind: 'value' }),
   also: alsoSchema.nullable().default(null),
   latching: z.boolean().default(false),
+  proportional: z.object({ band: z.number(), cycleSeconds: z.number() }).nullable().default(null),
   then: z.array(z.object({ output: z.number().int(), afterSeconds: z.number() })).default([]),
   /** As its point reports: contacts and states hold between two readings. */
   confirm: z.enum(['readings', 'hold']),

@@ -69,6 +69,25 @@ describe('several outputs in order', () => {
   });
 });
 
+describe('a rule in proportion', () => {
+  it.each([
+    [{ output: null, consequences: ['alert'] }, /Only an output that is switched on/],
+    [{ act: 'off' }, /Only an output that is switched on/],
+    [{ judges: { kind: 'rate', overSeconds: 60 } }, /goes by the value of one point/],
+  ])('%j has none, and says so', async (body, why) => {
+    const { status, body: said } = await both.add({
+      ...{ output: both.points['humidifier'], proportional: { band: 4, cycleSeconds: 600 } },
+      ...body,
+    });
+    expect([status, said.detail]).toEqual([422, expect.stringMatching(why)]);
+  });
+  it('is shown as it was armed', async () => {
+    const { body: made } = await both.add({ output: both.points['humidifier'], proportional: { band: 4, cycleSeconds: 600 } });
+    expect(made.proportional).toEqual({ band: 4, cycleSeconds: 600 });
+    await both.house.maker.call('DELETE', `/api/v1/thresholds/${made.id}`);
+  });
+});
+
 describe('a rule that needs another point', () => {
   it('is stood down while somebody works at that point, and keeps its node from being retired', async () => {
     const rule = await both.armed({

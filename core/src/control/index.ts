@@ -3,6 +3,7 @@ export * from './daily';
 export * from './first-order';
 export * from './leased-output';
 export * from './output';
+export * from './proportion';
 export * from './response-fit';
 export * from './wear';
 export * from './with-response';

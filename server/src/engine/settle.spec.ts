@@ -69,3 +69,51 @@ describe('an output that a computed point has switched on', () => {
     expect([registry.armedAt(above), toldAt(NOW + 25_000)]).toEqual([false, false]);
   });
 });
+
+describe('an output that runs in proportion', () => {
+  const MIN = 60_000;
+  /** Heats below 20, clears at 22: whole at 18, half at 20; cycles of ten minutes from the trip. */
+  function heater(value: number, over: object = {}) {
+    const registry = new Registry();
+    const [probe, mat] = [nodeOf('probe', 600), nodeOf('mat', 600)];
+    const inside = pointOf(probe, 'inside');
+    const heat = pointOf(mat, 'heat', { leaseSeconds: 60, failSafe: 'off', guards: { minOnSeconds: 60, minOffSeconds: 60 } });
+    registry.putNodes([probe, mat]);
+    const rule = { side: 'low', setpoint: 20, deadband: 2, clearLevel: 22, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'advisory' };
+    const whole = { ...rule, confirm: 'readings', consequences: ['control'], act: 'on', output: heat.id };
+    registry.putThreshold(9, inside.id, 1, { ...whole, proportional: { band: 4, cycleSeconds: 600 }, ...over } as never);
+    const draft = new Draft(emptyEngineState());
+    draft.setThreshold(9, { phase: 'active', since: null, lastAt: NOW, lastValue: value, watermark: null });
+    draft.demands.set(heat.id, [{ source: 'threshold', threshold: 9, startedAt: NOW, endsAt: null } as never]);
+    draft.lastGood.set(inside.id, NOW);
+    draft.newest.set(inside.id, { at: NOW, value, quality: 'good', reason: null });
+    /** Minutes of so many that it runs, told each second and answered at once. */
+    const runs = (minutes: number): { on: number; starts: number } => {
+      let [on, starts] = [0, 0];
+      for (let at = NOW; at < NOW + minutes * MIN; at += 1000) {
+        for (const effect of settleOutputs(registry, draft, at, 0)) {
+          if (effect.kind !== 'command') continue;
+          if (effect.on && !draft.commands.get(heat.id)?.on) starts++;
+          draft.commands.set(heat.id, { on: effect.on, at, since: at, id: 'a', answeredAt: at });
+        }
+        if (draft.commands.get(heat.id)?.on) on++;
+      }
+      return { on: on / 60, starts };
+    };
+    return { registry, draft, inside, runs };
+  }
+
+  it('runs its share of each cycle, the less the nearer it is to clearing, with one start each', () => {
+    expect(heater(20).runs(20)).toEqual({ on: 10, starts: 2 });
+    expect(heater(21).runs(20)).toEqual({ on: 5, starts: 2 });
+    expect(heater(18).runs(20)).toEqual({ on: 20, starts: 1 });
+    // Half a minute of ten is shorter than it may run.
+    expect(heater(21.8).runs(20)).toEqual({ on: 0, starts: 0 });
+    expect(heater(20, { proportional: null }).runs(20)).toEqual({ on: 20, starts: 1 });
+  });
+  it('goes off with its sensor, in the middle of a share', () => {
+    const { runs, draft, inside } = heater(18);
+    draft.lastGood.set(inside.id, NOW - 29 * MIN);
+    expect(runs(20).on).toBe(1);
+  });
+});

@@ -1,4 +1,5 @@
 import { freshForMs } from '@dewpost/core/alarm';
+import { isWantedInCycle, shareOf } from '@dewpost/core/control';
 import { formatDuration } from '@dewpost/core/quantity';
 import type { CommandReason } from '@dewpost/core/wire';
 import { intervalSeconds } from '../model/periods';
@@ -107,10 +108,29 @@ function askedOf(
         effects.push(...sensorAlert(draft, output, sensor, gone, now));
     }
     if (lost) offReason = 'sensor-lost';
-    else if (allowed) wanted = true;
+    else if (allowed && isInItsShare(registry, draft, threshold, output, demand.startedAt, now)) wanted = true;
   }
   // What its day or a condition forbids moves for nobody, by hand as by rule.
   return hindranceOf(output, draft, now) === null ? { wanted, reason, offReason } : { wanted: false, reason, offReason: 'limit' };
+}
+
+/** Of a rule that is proportional: is this the part of its cycle in which its output runs? One that is being proved runs whole. */
+function isInItsShare(
+  registry: Registry,
+  draft: Draft,
+  threshold: ThresholdEntry,
+  output: PointEntry,
+  since: number,
+  now: number,
+): boolean {
+  const { proportional, side, clearLevel } = threshold.rule;
+  if (!proportional || registry.testing(threshold.id) !== null) return true;
+  const { minOnSeconds, minOffSeconds } = output.body.output?.guards ?? { minOnSeconds: 0, minOffSeconds: 0 };
+  const value = draft.newest.get(threshold.point.id)?.value;
+  if (value === undefined) return false;
+  const share = shareOf(proportional, side, clearLevel, value);
+  const guards = { minOnMs: minOnSeconds * 1000, minOffMs: minOffSeconds * 1000 };
+  return isWantedInCycle(share, proportional.cycleSeconds * 1000, guards, since, draft.commands.get(output.id) ?? null, now);
 }
 
 function sensorAlert(draft: Draft, output: PointEntry, sensor: PointEntry, lost: boolean, now: number): Effect[] {

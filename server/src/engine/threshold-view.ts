@@ -18,6 +18,7 @@ export function thresholdView(state: EngineState, registry: Registry, entry: Thr
     judges: entry.rule.judges ?? { kind: 'value' },
     also: entry.rule.also ?? null,
     then: entry.rule.then ?? [],
+    proportional: entry.rule.proportional ?? null,
     latching: entry.rule.latching ?? false,
     phase: state.thresholds.get(entry.id)?.phase ?? 'normal',
     proofDueAt: proofDueAt(entry.rule.severity, registry.provedAt.get(entry.id) ?? null),

@@ -34,7 +34,7 @@ export function ownThresholdsOf(
       // It may only switch on, and only by control: off at a trip is the house's to say.
       if (rule.act === 'off' || !rule.consequences.includes('control')) return [];
       // It knows no hours of the day, and nothing of other rules.
-      if (rule.hours || rule.unless || !isPlain(rule) || (rule.then ?? []).length > 0) return [];
+      if (rule.hours || rule.unless || !isPlain(rule) || rule.proportional || (rule.then ?? []).length > 0) return [];
       const { side, setpoint, clearLevel, onDelaySeconds, offDelaySeconds, confirm } = rule;
       const measures: OwnThreshold['measures'] = [point.body.physicalMin, point.body.physicalMax];
       return [

@@ -1,4 +1,5 @@
 import type { ThresholdRuleBody } from '@dewpost/contract';
+import { isPlain } from '@dewpost/core/alarm';
 import type { PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 
@@ -94,4 +95,26 @@ function alsoFault(registry: Registry, point: PointEntry, { also }: ThresholdRul
   if (also.setpoint < physicalMin || also.setpoint > physicalMax)
     return fault('also.setpoint', `${label} reads ${physicalMin} to ${physicalMax} ${unit}: its setpoint must lie within.`);
   return null;
+}
+
+/** What of a rule that runs its output in proportion cannot be used; `guards`: of that output, `undefined`: there is none. */
+export function proportionFault(
+  { proportional, act, judges, also, then }: Pick<ThresholdRuleBody, 'proportional' | 'act' | 'judges' | 'also' | 'then'>,
+  guards: { readonly minOnSeconds: number; readonly minOffSeconds: number } | undefined,
+): FigureFault | null {
+  if (!proportional) return null;
+  if (!guards || act === 'off') return fault('proportional', 'Only an output that is switched on runs for a share of its cycles.');
+  if (!isPlain({ judges, also }) || then.length > 0)
+    return fault(
+      'proportional',
+      'In proportion goes by the value of one point, and with one output: leave other conditions and outputs out.',
+    );
+  const { minOnSeconds, minOffSeconds } = guards;
+  // Below that little is left between none and all of it.
+  const least = 4 * (minOnSeconds + minOffSeconds);
+  if (proportional.cycleSeconds >= least) return null;
+  return fault(
+    'proportional.cycleSeconds',
+    `Its output is on for ${minOnSeconds} s and off for ${minOffSeconds} s at least: a cycle takes four times both, ${least} s.`,
+  );
 }

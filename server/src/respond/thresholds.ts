@@ -2,7 +2,7 @@ import type { ThresholdRuleBody } from '@dewpost/contract';
 import { clearLevelOf, consequencesFault, knowsAnything, LEAST_WEEKS, othersNamed, usualConsequences } from '@dewpost/core/alarm';
 import { counted } from '@dewpost/core/quantity';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
-import { figuresFault } from './rule-figures';
+import { figuresFault, proportionFault } from './rule-figures';
 import type { Engine } from '../engine/engine';
 import { alertText } from '../engine/evaluate';
 import { titleOf } from '../engine/rule-words';
@@ -212,6 +212,9 @@ export class Thresholds {
     if (body.expects !== null && !consequences.includes('control'))
       refuse('expects', 'Only a control is expected to move something: choose an output, or leave it out.');
     this.refuseOrder(body, refuse);
+    const guards = body.output === null ? undefined : this.parts.registry.points.get(body.output)?.body.output?.guards;
+    const share = proportionFault(body, guards);
+    if (share) refuse(share.path, share.message);
     for (const [which, words] of Object.entries(body.words ?? {})) {
       const gone = othersNamed(words ?? '').find(({ node, point: other }) => !this.parts.registry.nodes.get(node)?.points.has(other));
       if (gone) refuse(`words.${which}`, `There is no point ${gone.point} at ${gone.node}: nothing would be filled in.`);

@@ -16,6 +16,7 @@ it('a node follows a value of its own alone, and nothing that it could not judge
     { judges: { kind: 'rate' as const, overSeconds: 60 } },
     { also: { join: 'and' as const, point: 9, side: 'high' as const, setpoint: 1 } },
     { then: [{ output: 4, afterSeconds: 30 }] },
+    { proportional: { band: 4, cycleSeconds: 600 } },
   ])
     expect([change, followsAlone(aThreshold(change), sensor, output)]).toEqual([change, false]);
 });

@@ -33,6 +33,7 @@ import { DrawnRule } from './rule/drawn-rule';
 import { JudgedDraft } from './rule/judged-draft';
 import { RuleAlso, RuleJudges } from './rule/rule-judges';
 import { RuleSays } from './rule/rule-says';
+import { RuleShare } from './rule/rule-share';
 import { RuleThen } from './rule/rule-then';
 import { RuleWhen, whenWords } from './rule/rule-when';
 import { usualOf } from './rule/usual';
@@ -66,6 +67,7 @@ const bodySchema = respond.addThreshold.body.omit({
   also: true,
   latching: true,
   then: true,
+  proportional: true,
 });
 
 @Component({
@@ -90,6 +92,7 @@ const bodySchema = respond.addThreshold.body.omit({
     RuleAlso,
     RuleJudges,
     RuleSays,
+    RuleShare,
     RuleThen,
     RuleWhen,
   ],
@@ -193,15 +196,15 @@ export class ThresholdDialog {
         unless: this.what.unless(),
         ...this.judged.body(),
         then: this.what.then(),
+        proportional: this.what.body(draft.output)?.proportional ?? null,
       },
       { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', '), hours: whenWords(theirs.hours) },
     );
   });
   protected readonly reportSeconds = computed(() => this.nodes()[this.point()?.node ?? '']?.reportSeconds ?? 30);
   protected readonly alone = computed(() => {
-    const rule = { act: this.what.act(), hours: this.what.hours(), unless: this.what.unless(), then: [...this.what.then()] };
-    const judged = this.judged.body();
-    return judged !== null && followsAlone({ ...rule, ...judged }, this.point(), this.switched());
+    const [follows, judged] = [this.what.body(this.draft().output), this.judged.body()];
+    return follows !== null && judged !== null && followsAlone({ ...follows, ...judged }, this.point(), this.switched());
   });
   protected readonly unarmed = computed(() => {
     const point = this.point();

@@ -65,6 +65,7 @@ export const RULE_LABELS = {
   also: 'second condition',
   latching: 'latched',
   then: 'then switches',
+  proportional: 'in proportion',
 } as const;
 
 /** Why the limits of a point do not rise with this rule among the others, in words; `null`: they do. */

@@ -1,7 +1,7 @@
 import type { Threshold } from '@dewpost/contract';
 import { signal } from '@angular/core';
 
-type Follows = Pick<Threshold, 'consequences' | 'act' | 'words' | 'expects' | 'hours' | 'unless' | 'then' | 'route'>;
+type Follows = Pick<Threshold, 'consequences' | 'act' | 'words' | 'expects' | 'hours' | 'unless' | 'then' | 'route' | 'proportional'>;
 
 /** What follows from a trip, and when it is judged at all, as it is chosen beside the figures of a rule. */
 export class WhatFollows {
@@ -13,6 +13,9 @@ export class WhatFollows {
   readonly expectMinutes = signal<number | null>(null);
   readonly hours = signal<Threshold['hours']>(null);
   readonly unless = signal<number | null>(null);
+  /** In proportion: so far from where it clears it runs without a pause, in cycles of so many minutes; no band: all the time. */
+  readonly band = signal<number | null>(null);
+  readonly cycleMinutes = signal<number | null>(10);
   /** What goes on after its output, in order. */
   readonly then = signal<readonly Threshold['then'][number][]>([]);
   /** Ways that it goes by; `null`: those for its severity. */
@@ -28,7 +31,9 @@ export class WhatFollows {
   }
 
   /** As this rule has it. */
-  take({ consequences, act, expects, words, hours, unless, then, route }: Threshold): void {
+  take({ consequences, act, expects, words, hours, unless, then, route, proportional }: Threshold): void {
+    this.band.set(proportional?.band ?? null);
+    if (proportional) this.cycleMinutes.set(proportional.cycleSeconds / 60);
     this.route.set(route);
     this.then.set(then);
     this.alerts.set(consequences.includes('alert'));
@@ -56,6 +61,12 @@ export class WhatFollows {
       : 'Nothing would follow: choose at least one, or an output.';
   }
 
+  private proportional(output: number | null): Threshold['proportional'] {
+    const [band, minutes] = [this.band(), this.cycleMinutes()];
+    if (output === null || this.act() === 'off' || band === null || minutes === null) return null;
+    return { band, cycleSeconds: Math.round(minutes * 60) };
+  }
+
   /** As the rule takes it; `null`: nothing would follow. */
   body(output: number | null): Follows | null {
     const consequences = [
@@ -75,6 +86,7 @@ export class WhatFollows {
       hours: this.hours(),
       unless: this.unless(),
       route: this.route(),
+      proportional: this.proportional(output),
       then: output === null || this.act() === 'off' ? [] : [...this.then()],
     };
   }
