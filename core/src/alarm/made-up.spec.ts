@@ -1,4 +1,4 @@
-import { columnsOf, engineRule, madeUp, rehearse, SHAPES, type Shape } from '.';
+import { columnsOf, engineRule, madeOfKnots, madeUp, rehearse, SHAPES, type Shape } from '.';
 
 const MIN = 60_000;
 const made = (shape: Shape) => madeUp({ shape, base: 20, to: 30, from: 0, until: 400 * MIN, everyMs: MIN });
@@ -31,4 +31,26 @@ it('a rule is tried on it as on a record: a delay outlasts a spike, and a silenc
   expect([trips('spike', {}, 120), trips('spike', {}, 0), trips('step', {}, 120)]).toEqual([0, 1, 1]);
   const silent = { judges: { kind: 'silence' as const }, setpoint: 600, deadband: 0, clearLevel: 600 };
   expect([trips('silence', silent, 0), trips('step', silent, 0)]).toEqual([1, 0]);
+});
+
+it('a course drawn by hand goes straight from knot to knot, and level beyond them', () => {
+  const span = { from: 1000, until: 1000 + 60 * MIN, everyMs: 10 * MIN };
+  const drawn = madeOfKnots(
+    [
+      { after: 40 * MIN, value: 10 },
+      { after: 10 * MIN, value: 40 },
+    ],
+    span,
+  );
+  expect(drawn.map(({ value }) => value)).toEqual([40, 40, 30, 20, 10, 10, 10]);
+  expect(drawn.map(({ at }) => at)).toEqual([0, 10, 20, 30, 40, 50, 60].map((minute) => 1000 + minute * MIN));
+  // Two knots at one time: a step.
+  const step = madeOfKnots(
+    [
+      { after: 20 * MIN, value: 1 },
+      { after: 20 * MIN, value: 9 },
+    ],
+    span,
+  );
+  expect(step.map(({ value }) => value)).toEqual([1, 1, 1, 9, 9, 9, 9]);
 });

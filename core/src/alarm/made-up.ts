@@ -45,3 +45,29 @@ function valueOf(shape: Shape, share: number, within: boolean, base: number, to:
       return share < BEGINS ? base : to;
   }
 }
+
+/** A point of a course that somebody has drawn. */
+export interface Knot {
+  /** Since it begins, ms. */
+  readonly after: number;
+  readonly value: number;
+}
+
+/** A course drawn by hand, straight from knot to knot and level beyond the first and the last; of at least one knot, in any order. Times in ms. */
+export function madeOfKnots(knots: readonly Knot[], { from, until, everyMs }: Pick<MadeUp, 'from' | 'until' | 'everyMs'>): Sample[] {
+  const sorted = [...knots].sort((a, b) => a.after - b.after);
+  const count = Math.floor((until - from) / everyMs) + 1;
+  return Array.from({ length: count }, (_, i): Sample => ({
+    at: from + i * everyMs,
+    value: onCourse(sorted, i * everyMs),
+    quality: 'good',
+  }));
+}
+
+function onCourse(knots: readonly Knot[], after: number): number {
+  const next = knots.findIndex((knot) => knot.after >= after);
+  const [before, then] = [knots[next < 0 ? knots.length - 1 : next - 1], knots[next]];
+  if (then === undefined) return before?.value ?? NaN;
+  if (before === undefined || then.after === before.after) return then.value;
+  return before.value + ((then.value - before.value) * (after - before.after)) / (then.after - before.after);
+}

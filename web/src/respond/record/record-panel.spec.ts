@@ -166,3 +166,34 @@ it('is tried on what somebody makes up: nothing is suggested from that, and its 
   await rig.settle();
   expect(rig.text).toContain('Use on-delay');
 });
+
+it('rules that were drawn before stand beside this one, and go again', async () => {
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)));
+  await rig.press('Keep this one beside');
+  rig.fixture.componentRef.setInput('draft', { ...RULE, onDelayMs: 60_000 });
+  await rig.settle();
+  await rig.settle();
+  expect(cells(rig).slice(1).map(([what, trips]) => [what, trips])).toEqual([
+    ['as drawn', '1'],
+    ['≥ 30, 1, 0 and 0 s', '11'],
+  ]);
+  for (let i = 0; i < 2; i++) await rig.press('Keep this one beside');
+  expect(() => rig.button('Keep this one beside')).toThrow();
+  await rig.press('Only this one');
+  await rig.settle();
+  expect(cells(rig)).toHaveLength(2);
+});
+
+it('is tried on a course drawn by hand, which begins where the point is', async () => {
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)), { base: 20 });
+  await rig.fill('.over mat-select', 'what I draw');
+  await rig.settle();
+  expect(rig.text).toContain('On what is made up');
+  expect(cells(rig)[1]?.[1]).toBe('0');
+  const knots = rig.element.querySelectorAll<HTMLElement>('.knot');
+  expect(knots).toHaveLength(5);
+  for (let i = 0; i < 8; i++) knots[2]!.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', cancelable: true }));
+  await rig.settle();
+  await rig.settle();
+  expect(cells(rig)[1]?.[1]).toBe('1');
+});

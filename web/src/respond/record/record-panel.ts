@@ -1,6 +1,6 @@
 import type { Point, Severity } from '@dewpost/contract';
 import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { clearLevelOf, limitsOf, madeUp, usualGapMs, type Shape, type RehearsalFigures, type ThresholdRule } from '@dewpost/core/alarm';
+import { clearLevelOf, limitsOf, madeUp, madeOfKnots, usualGapMs, type Knot, type Shape, type ThresholdRule } from '@dewpost/core/alarm';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
@@ -9,7 +9,7 @@ import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { selectTimezone } from '../../data/selectors';
-import { PlainTable, type PlainColumn, type PlainRow } from '../../parts/plain-table';
+import { PlainTable, type PlainRow } from '../../parts/plain-table';
 import { TypedNumberField } from '../../parts/typed-number-field';
 import { dayAndTime } from '../../parts/times';
 import { Trace, type TraceScale, type TraceSource } from '../../parts/trace';
@@ -18,7 +18,9 @@ import { LimitHandle } from './limit-handle';
 import type { JudgedKind } from '../rule/judged-draft';
 import { usualRows } from '../rule/usual';
 import { loadRecord, type LoadedRecord } from './load-record';
+import { DrawnCourse } from './drawn-course';
 import { RecordLanes } from './record-lanes';
+import { COLUMNS, rowOf, thinned } from './record-rows';
 import { Rehearser } from './rehearser';
 import type { RehearsalAnswer } from './rehearsal-jobs';
 
@@ -32,22 +34,25 @@ const SPANS = [
   { hours: 336, words: '14 d' },
 ] as const;
 const HOUR_MS = 3_600_000;
+const MOST_VARIANTS = 3;
 /** Courses that are no point’s. */
 const USUAL = { high: -1, low: -2 } as const;
 /** How long what is made up goes on, and how often it is read. */
 const [MADE_UP_MS, MADE_UP_EVERY_MS] = [8 * HOUR_MS, 30_000];
-const MADE_UP: readonly { readonly shape: Shape; readonly words: string }[] = [
+const MADE_UP: readonly { readonly shape: Shape | 'drawn'; readonly words: string }[] = [
   { shape: 'step', words: 'a step' },
   { shape: 'ramp', words: 'a ramp' },
   { shape: 'spike', words: 'a spike' },
   { shape: 'noise', words: 'noise' },
   { shape: 'silence', words: 'a silence' },
+  { shape: 'drawn', words: 'what I draw' },
 ];
 
 /** A rule that is being drawn, over what its point recorded: where it would have tripped, against the rule in force, and what the record suggests. */
 @Component({
   selector: 'dp-record-panel',
   imports: [
+    DrawnCourse,
     LimitHandle,
     MatButton,
     MatButtonToggle,
@@ -85,13 +90,20 @@ export class RecordPanel {
   protected readonly answer = signal<RehearsalAnswer | null>(null);
 
   /** A course that somebody has made up, to this value; `null`: its own record. */
-  protected readonly shape = signal<Shape | null>(null);
+  protected readonly shape = signal<Shape | 'drawn' | null>(null);
   protected readonly to = signal<number | null>(null);
+  protected readonly knots = signal<readonly Knot[]>([]);
+  protected readonly madeUpMs = MADE_UP_MS;
   protected readonly shapes = MADE_UP;
   protected readonly made = computed(() => {
-    const [shape, to] = [this.shape(), this.to()];
+    const [shape, to, knots] = [this.shape(), this.to(), this.knots()];
+    if (shape === 'drawn') return knots.length === 0 ? null : { shape, knots };
     return shape === null || to === null ? null : { shape, to };
   });
+
+  /** Rules that were drawn before and are kept beside this one, the oldest first. */
+  protected readonly variants = signal<readonly { readonly words: string; readonly rule: ThresholdRule }[]>([]);
+  protected readonly mostVariants = MOST_VARIANTS;
 
   private readonly asked = computed(() => ({ point: this.point(), hours: this.hours(), made: this.made(), ...this.others() }), {
     equal: (a, b) =>
@@ -159,7 +171,11 @@ export class RecordPanel {
   protected readonly figures = computed((): PlainRow[] => {
     const answer = this.answer();
     if (!answer?.draft) return [];
-    return [rowOf('as drawn', answer.draft), ...(answer.inForce ? [rowOf('in force', answer.inForce)] : [])];
+    const kept = this.variants().flatMap(({ words }, i) => {
+      const figures = answer.variants[i];
+      return figures ? [rowOf(words, figures)] : [];
+    });
+    return [rowOf('as drawn', answer.draft), ...(answer.inForce ? [rowOf('in force', answer.inForce)] : []), ...kept];
   });
   protected readonly last = computed(() => {
     const excursion = this.answer()?.excursions.at(-1);
@@ -175,7 +191,8 @@ export class RecordPanel {
   constructor() {
     effect(() => {
       const record = this.loaded();
-      const job = { side: this.side(), draft: this.draft(), inForce: this.inForce() };
+      const variants = this.variants().map(({ rule }) => rule);
+      const job = { side: this.side(), draft: this.draft(), inForce: this.inForce(), variants };
       if (!record || record.samples.length === 0) {
         this.answer.set(null);
         return;
@@ -198,9 +215,30 @@ export class RecordPanel {
     this.use.emit({ field: 'deadband', value: Number(deadband.toFixed(this.point().decimals)) });
   }
 
-  private madeUpOf({ shape, to }: { shape: Shape; to: number }, until: number): LoadedRecord {
-    const [base, from] = [this.base() ?? to, until - MADE_UP_MS];
-    const samples = madeUp({ shape, base, to, from, until, everyMs: MADE_UP_EVERY_MS });
+  /** Draws begin level, from where the point is now. */
+  protected choose(shape: Shape | 'drawn' | null): void {
+    this.shape.set(shape);
+    if (shape !== 'drawn' || this.knots().length > 0) return;
+    const { min, max } = this.point();
+    const base = this.base() ?? (min + max) / 2;
+    this.knots.set([0, 0.25, 0.5, 0.75, 1].map((share) => ({ after: share * MADE_UP_MS, value: base })));
+  }
+
+  protected keepBeside(): void {
+    const rule = this.draft();
+    if (!rule) return;
+    const { setpoint, side, deadband, onDelayMs, offDelayMs } = rule;
+    const words = `${side === 'high' ? '≥' : '≤'} ${setpoint}, ${deadband}, ${onDelayMs / 1000} and ${offDelayMs / 1000} s`;
+    this.variants.set([...this.variants(), { words, rule }]);
+  }
+
+  private madeUpOf(made: NonNullable<ReturnType<typeof this.made>>, until: number): LoadedRecord {
+    const span = { from: until - MADE_UP_MS, until, everyMs: MADE_UP_EVERY_MS };
+    const { from } = span;
+    const samples =
+      made.shape === 'drawn'
+        ? madeOfKnots(made.knots, span)
+        : madeUp({ shape: made.shape, base: this.base() ?? made.to, to: made.to, ...span });
     return { samples, rows: samples.map(({ at, value }): [number, number, number] => [at, value, 0]), from, until };
   }
 
@@ -247,36 +285,3 @@ export class RecordPanel {
 }
 
 const clearOf = ({ clearLevel, side, setpoint, deadband }: ThresholdRule): number => clearLevel ?? clearLevelOf(side, setpoint, deadband);
-
-const COLUMNS: readonly PlainColumn[] = [
-  { id: 'what', label: 'rule', kind: 'head' },
-  ...['trips', 'a day', 'in alarm', 'longest', 'fleeting', 'chattering'].map((id) => ({ id, label: id, kind: 'figure' as const })),
-];
-const rowOf = (what: string, figures: RehearsalFigures): PlainRow => ({
-  what,
-  trips: String(figures.trips),
-  'a day': formatNumber(figures.perDay, 1),
-  'in alarm': formatDuration(figures.inAlarmMs),
-  longest: formatDuration(figures.longestMs),
-  fleeting: String(figures.fleeting),
-  chattering: String(figures.chattering),
-});
-
-/** How many stretches of a record are drawn. */
-const STRETCHES = 400;
-type Row = [number, number, number];
-/** The lowest and highest of each of some hundred stretches, in order of time: no extreme is lost. */
-function thinned(rows: readonly Row[]): Row[] {
-  if (rows.length <= 2 * STRETCHES) return [...rows];
-  const size = Math.ceil(rows.length / STRETCHES);
-  const kept: Row[] = [];
-  for (let i = 0; i < rows.length; i += size) {
-    const part = rows.slice(i, i + size).filter(([, , quality]) => quality < 2);
-    const [first] = part;
-    if (!first) continue;
-    const low = part.reduce((best, row) => (row[1] < best[1] ? row : best), first);
-    const high = part.reduce((best, row) => (row[1] > best[1] ? row : best), first);
-    kept.push(...(low === high ? [low] : low[0] < high[0] ? [low, high] : [high, low]));
-  }
-  return kept;
-}

@@ -45,10 +45,13 @@ export interface RehearsalJob {
   /** `null`: there is no setpoint yet, or no number that can be used. */
   readonly draft: ThresholdRule | null;
   readonly inForce: ThresholdRule | null;
+  /** Others that were drawn before. */
+  readonly variants: readonly ThresholdRule[];
 }
 export interface RehearsalAnswer {
   readonly draft: RehearsalFigures | null;
   readonly inForce: RehearsalFigures | null;
+  readonly variants: readonly RehearsalFigures[];
   /** Where the draft would have tripped. */
   readonly excursions: readonly Excursion[];
   /** Where the rule in force would have; `null`: there is none. */
@@ -59,7 +62,7 @@ export interface RehearsalAnswer {
 /** What a rule would have done over a record, beside the rule that is in force. */
 export function runRehearsal(
   { columns, traits, others, from, until, decimals, usualGapMs }: RecordAtHand,
-  { side, draft: drawn, inForce: armed }: RehearsalJob,
+  { side, draft: drawn, inForce: armed, variants }: RehearsalJob,
 ): RehearsalAnswer {
   const draft = drawn && forRecord(drawn, usualGapMs);
   const inForce = armed && forRecord(armed, usualGapMs);
@@ -70,6 +73,7 @@ export function runRehearsal(
     draft: draft && rehearsalFigures(excursions, from, until),
     inForce: inForceExcursions && rehearsalFigures(inForceExcursions, from, until),
     excursions,
+    variants: variants.map((rule) => rehearsalFigures(rehearse(forRecord(rule, usualGapMs), columns, until, others), from, until)),
     // What was made of readings has another noise than they have.
     suggestions: draft && !isPlain(draft) ? NO_SUGGESTIONS : suggest(side, draft, { columns, traits }, from, until, decimals),
   };

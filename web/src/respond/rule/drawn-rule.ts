@@ -109,7 +109,14 @@ export class DrawnRule {
     const { setpoint } = this.house.figures();
     if (kind === 'rate' && setpoint !== null && (this.side() === 'high' ? setpoint <= 0 : setpoint >= 0))
       return this.side() === 'high' ? 'A rise is more than 0.' : 'A fall is negative: type less than 0, or choose at or above.';
-    if (kind === 'usual') return this.usualWords();
+    if (kind === 'usual') {
+      const given = this.house.figures().setpoint;
+      if (given !== null && (this.side() === 'high' ? given < 0 : given > 0))
+        return this.side() === 'high'
+          ? 'Above what is usual is 0 or more.'
+          : 'Below what is usual is negative: type 0 or less, or choose at or above.';
+      return this.usualWords();
+    }
     if (kind !== 'value' && kind !== 'band') return KIND_WORDS[kind];
     const reading = this.house.reading();
     const now = reading && !point.uncalibrated ? ` Now it is ${this.number(reading.value)}.` : '';

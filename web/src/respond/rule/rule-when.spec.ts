@@ -63,7 +63,17 @@ describe('what follows from a trip', () => {
     });
     const { consequences, act, words, expects, hours, unless, route } = rule;
     // What goes off has no order.
-    expect(new WhatFollows(rule).body(2)).toEqual({ consequences, act, words, expects, hours, unless, route, proportional: null, then: [] });
+    expect(new WhatFollows(rule).body(2)).toEqual({
+      consequences,
+      act,
+      words,
+      expects,
+      hours,
+      unless,
+      route,
+      proportional: null,
+      then: [],
+    });
     const inOrder = aThreshold({ consequences: ['control'], output: 2, then: [{ output: 3, afterSeconds: 30 }] });
     expect([new WhatFollows(inOrder).body(2)?.then, new WhatFollows(inOrder).body(null)]).toEqual([
       [{ output: 3, afterSeconds: 30 }],
