@@ -267,13 +267,14 @@ export type Delivery = z.infer<typeof deliverySchema>;
 /** Something somebody wanted to hear of: no acknowledgement, counted apart from alerts. */
 export const noticeSchema = z.object({
   id: z.number().int(),
-  threshold: z.number().int(),
+  /** `null`, as its point and value: news of the node itself. */
+  threshold: z.number().int().nullable(),
   node: z.string(),
-  point: z.number().int(),
+  point: z.number().int().nullable(),
   edge: z.enum(['trip', 'clear']),
   title: z.string(),
   at: z.number(),
-  value: z.number(),
+  value: z.number().nullable(),
   /** False: joined to the one before it, which was told. */
   told: z.boolean(),
 });

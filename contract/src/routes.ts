@@ -25,6 +25,11 @@ export const routePlanSchema = z.object({
   routes: z.record(z.enum(SEVERITIES), routeSchema),
   /** While more than ten open in ten minutes: what came first, then one message a minute of all that are not critical; or each by itself. */
   flood: z.enum(['sum', 'each']).default('sum'),
+  /** News of nodes themselves that are told as notices: that one started anew, that its mains are back. */
+  news: z
+    .array(z.enum(['restarted', 'mains']))
+    .max(2)
+    .default([]),
   /** A word each day that the house can speak; `null`: none. */
   allWell: z.object({ minute: dayMinute, to: z.array(targetSchema).min(1, 'choose whom').max(20) }).nullable(),
 });

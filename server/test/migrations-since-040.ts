@@ -52,4 +52,16 @@ export function itMigratesSince040(of: () => Database): void {
     await expect(database('alert').where({ id }).update({ kind: 'boredom' })).rejects.toThrow(/alert_kind_check/);
     await database('alert').where({ id }).update({ kind: alerts[0].kind });
   });
+
+  it('a filled database of the version before: notices stand as they did, and one may be of a node alone', async () => {
+    const notices = await database('notice').orderBy('id');
+
+    await migrate(database, '043-house-news');
+
+    expect(await database('notice').orderBy('id')).toEqual(notices);
+    const [node] = await database('node').orderBy('id').limit(1).pluck('id');
+    const news = { node_id: node, edge: 'trip', title: 'started anew', at: new Date(), told: true };
+    await database('notice').insert(news);
+    await expect(database('notice').insert({ ...news, value: 3 })).rejects.toThrow(/notice_of_a_rule_whole/);
+  });
 }

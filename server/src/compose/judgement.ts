@@ -11,6 +11,7 @@ import { loadOutputLimits } from '../respond/output-limits';
 import { Shelves } from '../respond/shelves';
 import { TripTests } from '../respond/trip-tests';
 import { RoutePlans } from '../ways/route-plans';
+import { HouseNews } from '../ways/house-news';
 import { Announcer } from '../ways/announcer';
 import { OpenPages } from '../ways/open-pages';
 import { Ways } from '../ways/ways';
@@ -62,6 +63,7 @@ export async function raiseEngine(
     notReached: (alert) => base.later(engine.notReached(alert), 'whoever comes next could not be told'),
   });
   events.on('settings', (items) => outbox.dispatch(items));
+  new HouseNews({ store, outbox, routePlans, handset, events, log, ways: ways.rules });
   const book = new ShelfBook();
   const engine: Engine = new Engine({
     ...{ store, registry, hub, outbox, events, log },

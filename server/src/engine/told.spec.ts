@@ -20,7 +20,13 @@ describe('what was told of an alert', () => {
     allClear: 'never' as const,
   };
   const routes = {
-    plan: () => ({ quiet: null, routes: { advisory: route, warning: route, critical: route }, flood: 'sum' as const, allWell: null }),
+    plan: () => ({
+      quiet: null,
+      routes: { advisory: route, warning: route, critical: route },
+      flood: 'sum' as const,
+      news: [],
+      allWell: null,
+    }),
     quiet: () => quietHours('UTC', null),
   };
   const due = (told: typeof NOBODY_TOLD, now: number, change: object = {}): number[] => {

@@ -55,8 +55,8 @@ function refuseWayInUse({ registry, routePlans }: { registry: Registry; routePla
 
 interface NoticeRow extends Omit<Notice, 'id' | 'threshold' | 'point' | 'at'> {
   id: string;
-  threshold_id: number;
-  point_id: number;
+  threshold_id: number | null;
+  point_id: number | null;
   at: Date;
 }
 

@@ -129,6 +129,6 @@ export class RoutePlans {
       allClear: 'never',
     });
     const routes = { advisory: route('advisory'), warning: route('warning'), critical: route('critical') };
-    return { quiet: null, routes, flood: 'sum', allWell: null };
+    return { quiet: null, routes, flood: 'sum', news: [], allWell: null };
   }
 }

@@ -24,6 +24,7 @@ import { latched039 } from './039-latched';
 import { push040 } from './040-push';
 import { followers041 } from './041-followers';
 import { outputLimits042 } from './042-output-limits';
+import { houseNews043 } from './043-house-news';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -72,4 +73,5 @@ export const migrations: readonly Migration[] = [
   push040,
   followers041,
   outputLimits042,
+  houseNews043,
 ];

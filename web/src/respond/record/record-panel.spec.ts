@@ -173,7 +173,11 @@ it('rules that were drawn before stand beside this one, and go again', async () 
   rig.fixture.componentRef.setInput('draft', { ...RULE, onDelayMs: 60_000 });
   await rig.settle();
   await rig.settle();
-  expect(cells(rig).slice(1).map(([what, trips]) => [what, trips])).toEqual([
+  expect(
+    cells(rig)
+      .slice(1)
+      .map(([what, trips]) => [what, trips]),
+  ).toEqual([
     ['as drawn', '1'],
     ['≥ 30, 1, 0 and 0 s', '11'],
   ]);

@@ -21,6 +21,7 @@ export const planForm = z.object({
   warning: routeForm,
   advisory: routeForm,
   flood: z.enum(['sum', 'each']),
+  news: routePlanSchema.shape.news.unwrap().readonly(),
   wellAt: time,
   wellTo: targets,
 });
@@ -29,17 +30,18 @@ export type CourseDraft = PlanDraft['critical']['courses'][number];
 
 const EMPTY = { courses: [], quiet: 'tell', allClear: 'never' } as const;
 export const NO_PLAN: PlanDraft = {
-  ...{ quietFrom: '', quietTo: '', flood: 'sum', wellAt: '', wellTo: [] },
+  ...{ quietFrom: '', quietTo: '', flood: 'sum', news: [], wellAt: '', wellTo: [] },
   critical: { ...EMPTY, courses: [] },
   warning: { ...EMPTY, courses: [] },
   advisory: { ...EMPTY, courses: [] },
 };
 
-export const draftOfPlan = ({ quiet: hours, routes, flood, allWell }: RoutePlan): PlanDraft => ({
+export const draftOfPlan = ({ quiet: hours, routes, flood, news, allWell }: RoutePlan): PlanDraft => ({
   quietFrom: hours ? timeOfMinute(hours.from) : '',
   quietTo: hours ? timeOfMinute(hours.to) : '',
   ...routes,
   flood,
+  news,
   wellAt: allWell ? timeOfMinute(allWell.minute) : '',
   wellTo: allWell?.to ?? [],
 });
@@ -48,12 +50,13 @@ export const draftOfPlan = ({ quiet: hours, routes, flood, allWell }: RoutePlan)
 export function planOfDraft(draft: PlanDraft): RoutePlan | null {
   const result = planForm.safeParse(draft);
   if (!result.success) return null;
-  const { quietFrom, quietTo, flood, wellAt, wellTo, ...routes } = result.data;
+  const { quietFrom, quietTo, flood, news, wellAt, wellTo, ...routes } = result.data;
   const [from, to, minute] = [quietFrom, quietTo, wellAt].map(minuteOfDay);
   const plan = routePlanSchema.safeParse({
     quiet: typeof from === 'number' && typeof to === 'number' ? { from, to } : null,
     routes,
     flood,
+    news: [...news],
     allWell: typeof minute === 'number' ? { minute, to: [...wellTo] } : null,
   });
   return plan.success ? plan.data : null;

@@ -78,6 +78,10 @@ export class RoutesPage implements HoldsUnsaved {
     ['tell', 'told in quiet hours too'],
     ['keep', 'kept until quiet hours end'],
   ] as const;
+  protected readonly newsKinds = [
+    ['restarted', 'a node has started anew'],
+    ['mains', 'a node’s mains are back'],
+  ] as const;
   protected readonly floodWays = [
     ['sum', 'the first, then one message a minute'],
     ['each', 'each by itself'],

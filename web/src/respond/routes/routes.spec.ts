@@ -17,6 +17,7 @@ const PLAN: RoutePlan = {
     advisory: { courses: [], quiet: 'keep', allClear: 'never' },
   },
   flood: 'sum',
+  news: ['restarted'],
   allWell: { minute: 7 * 60, to: [4] },
 };
 const view = (change: Partial<RoutesView> = {}): RoutesView => ({ version: 2, plan: PLAN, handset: true, ...change });
