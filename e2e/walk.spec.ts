@@ -6,6 +6,7 @@ import { itGoesWrong } from './trouble-steps';
 import { itKeepsTheRecord, type Hands } from './record-steps';
 import { itGoesByKeyboard } from './keyboard-steps';
 import { itLooksRight } from './look-steps';
+import { itReaches } from './reach-steps';
 import { itResponds } from './respond-steps';
 import { itWritesOthers } from './nodes-steps';
 import { afterwards, barriers, begin, end, faults, go, mishap, mqttPort, noteBarriers, page } from './walk';
@@ -32,6 +33,7 @@ describe('the whole slice, by hand', () => {
   itFitsARound(hands);
   itKeepsTheRecord(hands);
   itResponds(hands);
+  itReaches(hands);
 
   itGoesByKeyboard();
   itLooksRight();

@@ -41,7 +41,7 @@ describe('what keeps an output off', () => {
   it('is its time of the day, at its figure, counted from midnight', () => {
     const { output, known } = house({ seconds: 3600 }, { day: DAY, runMs: 3_000_000, starts: 2, onSince: NOW });
     expect(hindranceOf(output, known, NOW + 599_999)).toBeNull();
-    expect(hindranceOf(output, known, NOW + 600_000)).toEqual({ kind: 'seconds', words: 'its 60 min of the day are spent' });
+    expect(hindranceOf(output, known, NOW + 600_000)).toEqual({ kind: 'seconds', words: 'its 1 h of the day are spent' });
     // What was yesterday is not counted.
     const next = house({ seconds: 3600 }, { day: DAY - 86_400_000, runMs: 9_000_000, starts: 2, onSince: null });
     expect(hindranceOf(next.output, next.known, NOW)).toBeNull();

@@ -1,6 +1,6 @@
 import { freshForMs } from '@dewpost/core/alarm';
 import { isForbidden, limitReached, litresSince, spentAt, type LimitReached } from '@dewpost/core/control';
-import { formatNumber } from '@dewpost/core/quantity';
+import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import type { PointEntry } from '../model/entries';
 import { intervalSeconds } from '../model/periods';
 import type { OutputsKnown } from './outputs-known';
@@ -48,7 +48,7 @@ export function hindranceOf(output: PointEntry, known: OutputsKnown, now: number
     case null:
       return null;
     case 'seconds':
-      return { kind, words: `its ${formatNumber((limits.seconds ?? 0) / 60, 0)} min of the day are spent` };
+      return { kind, words: `its ${formatSpan(limits.seconds ?? 0)} of the day are spent` };
     case 'starts':
       return { kind, words: `its ${limits.starts} starts of the day are spent` };
     case 'litres':
