@@ -126,6 +126,11 @@ export const thresholdSchema = thresholdRuleSchema.extend({
 });
 export type Threshold = z.infer<typeof thresholdSchema>;
 
+export const thresholdVersionSchema = thresholdRuleSchema
+  .pick({ side: true, setpoint: true, deadband: true, onDelaySeconds: true, offDelaySeconds: true, severity: true, judges: true })
+  .extend({ version: z.number().int(), by: z.string(), at: z.number(), why: z.string() });
+export type ThresholdVersion = z.infer<typeof thresholdVersionSchema>;
+
 export const alertSchema = z.object({
   id: z.number().int(),
   kind: z.enum([

@@ -4,6 +4,7 @@ import { endpoint, rawEndpoint, rowId } from './endpoint';
 import {
   thresholdRuleSchema,
   thresholdSchema,
+  thresholdVersionSchema,
   alertSchema,
   interlockSchema,
   messagePreviewSchema,
@@ -48,9 +49,17 @@ export const respond = {
     door: 'maker',
     summary: 'Arm a new version; an open alert of the old one is closed as "threshold changed"',
     params: byId,
-    /** `from`: the version that was being edited; another in force by now is a 409 with it. */
-    body: thresholdRuleSchema.extend({ from: z.number().int() }),
+    /** `from`: the version that was being edited; another in force by now is a 409 with it. `why`: for whoever asks later. */
+    body: thresholdRuleSchema.extend({ from: z.number().int(), why: z.string().trim().max(200).default('') }),
     reply: thresholdSchema,
+  }),
+  thresholdVersions: endpoint({
+    method: 'get',
+    path: '/api/v1/thresholds/:id/versions',
+    door: 'account',
+    summary: 'Every version of a rule, the newest first: what it said, who put it in force, when and why',
+    params: byId,
+    reply: z.array(thresholdVersionSchema),
   }),
   retireThreshold: endpoint({
     method: 'delete',

@@ -186,8 +186,17 @@ describe('rules as a table', () => {
     const [id] = lines[at]!.split(',');
     const rule = (await get('/api/v1/thresholds')).find((one: Body) => one.id === Number(id));
     expect([rule.setpoint, rule.version, rule.consequences]).toEqual([46.5, 2, ['alert', 'control']]);
+    // Who did it, and why, is kept with every version.
+    const versions = await get(`/api/v1/thresholds/${id}/versions`);
+    expect(versions.map(({ version, setpoint, by, why }: Body) => [version, setpoint, by, why])).toEqual([
+      [2, 46.5, 'millwright', 'in the table of rules'],
+      [1, 45, 'millwright', ''],
+    ]);
+    const { status } = await house.maker.call('PUT', `/api/v1/thresholds/${id}`, { ...rule, from: 2, why: '  the beds were moved ' });
+    expect([status, (await get(`/api/v1/thresholds/${id}/versions`))[0].why]).toEqual([200, 'the beds were moved']);
+    expect((await house.keeper.get('/api/v1/thresholds/99999/versions')).status).toBe(404);
     // The same table again is of an older version.
-    expect((await put(edited)).body.changes[at - 1].text).toMatch(/version 2 is in force, the row was of 1/);
+    expect((await put(edited)).body.changes[at - 1].text).toMatch(/version 3 is in force, the row was of 1/);
   });
 
   it('is taken whole: what fails in the middle of being written leaves every rule as it was', async () => {

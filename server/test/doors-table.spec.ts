@@ -67,6 +67,7 @@ const TABLE: Readonly<Record<Door, string>> = {
     GET /api/v1/thresholds.csv
     GET /api/v1/routes
     GET /api/v1/thresholds
+    GET /api/v1/thresholds/:id/versions
     GET /api/v1/trip-tests
     GET /api/v1/drills
     GET /api/v1/interlocks

@@ -64,4 +64,13 @@ export function itMigratesSince040(of: () => Database): void {
     await database('notice').insert(news);
     await expect(database('notice').insert({ ...news, value: 3 })).rejects.toThrow(/notice_of_a_rule_whole/);
   });
+
+  it('a filled database of the version before: versions of rules stand, and say nothing of why', async () => {
+    const versions = await database('threshold_version').orderBy(['threshold_id', 'version']);
+    expect(versions.length).toBeGreaterThan(0);
+
+    await migrate(database, '044-why-a-version');
+
+    expect(await database('threshold_version').orderBy(['threshold_id', 'version'])).toEqual(versions.map((row) => ({ ...row, why: '' })));
+  });
 }

@@ -124,4 +124,12 @@ it('litres through a meter since midnight keep it off', async () => {
   await hand(false);
   await limit({});
   expect((await hand(true)).status).toBe(200);
+});
+
+it('a hand that switches it on and off and on is asked to wait; off it goes at any time', async () => {
+  let answer: Answer;
+  do answer = await hand(true);
+  while (answer.status === 200);
+  expect([answer.status, answer.body.detail]).toEqual([429, expect.stringMatching(/^Switched on by hand 6 times within 60 s: wait \d+ s/)]);
+  expect((await hand(false)).status).toBe(200);
 }, 30_000);

@@ -1,6 +1,7 @@
 export * from './alone';
 export * from './daily';
 export * from './first-order';
+export * from './hand-rate';
 export * from './leased-output';
 export * from './output';
 export * from './proportion';

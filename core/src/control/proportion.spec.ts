@@ -53,7 +53,7 @@ describe('the share of a cycle', () => {
       { numRuns: 200 },
     );
   });
-  // The offset of a proportional controller (Åström and Murray, Feedback Systems, 2nd ed., section 11.2: the steady error under proportional control).
+  // The offset of a proportional controller (Åström and Murray, Feedback Systems, 2nd ed., section 11.2: the steady error under proportional control; from memory).
   it('holds a plant of the first order where a proportional controller would', () => {
     const plant = { gain: 12, rests: 10, tau: 1800 };
     const [clear, band] = [20, 4];

@@ -32,7 +32,7 @@ import type { OutputLimitsBook } from './output-limits';
 import { resetAlert } from './reset-alert';
 import type { Shelves } from './shelves';
 import type { TripTests } from './trip-tests';
-import { allSafe, switchByHand } from './switching';
+import { allSafe, switchByHand, type Hands } from './switching';
 import type { RoutePlans } from '../ways/route-plans';
 import type { OpenPages } from '../ways/open-pages';
 import type { Ways } from '../ways/ways';
@@ -85,6 +85,7 @@ export function respondRoutes(parts: {
   const thresholds = new Thresholds({ ...parts, ways: ways.rules });
   const timetables = new Timetables(parts);
   const { outputLimits } = parts;
+  const hands: Hands = new Map();
   const interlocks = new Interlocks(parts);
   const lives = new AlertLives(parts);
   const router = Router();
@@ -99,9 +100,10 @@ export function respondRoutes(parts: {
     return { ...said, reads: await ways.reads(said) };
   });
   bind(router, respond.changeThreshold, async ({ params, body, me }) => {
-    const { from, ...rule } = body;
-    return engine.thresholdView(await thresholds.change(params.id, from, rule, me?.name ?? ''));
+    const { from, why, ...rule } = body;
+    return engine.thresholdView(await thresholds.change(params.id, from, rule, me?.name ?? '', why));
   });
+  bind(router, respond.thresholdVersions, ({ params }) => thresholds.versions(params.id));
   bind(router, respond.retireThreshold, async ({ params, me }) => {
     await thresholds.retire(params.id, me?.name ?? '');
     return {};
@@ -195,7 +197,7 @@ export function respondRoutes(parts: {
   bind(router, respond.addInterlock, ({ body, me }) => interlocks.add(body.winner, body.loser, me?.name ?? ''));
   bind(router, respond.removeInterlock, ({ params, me }) => interlocks.remove(params.id, me?.name ?? ''));
   bind(router, respond.allSafe, ({ body, me }) => allSafe(parts, body.reason, me?.name ?? ''));
-  bind(router, respond.switchRelay, ({ params, body, me }) => switchByHand(parts, params.id, body, me?.name ?? ''));
+  bind(router, respond.switchRelay, ({ params, body, me }) => switchByHand({ registry, engine, hands }, params.id, body, me?.name ?? ''));
   bind(router, respond.lockRelay, ({ params, body, me }) => parts.lockouts.lock(params.id, body, me?.name ?? ''));
   bind(router, respond.unlockRelay, ({ params, me }) => parts.lockouts.unlock(params.id, me?.name ?? '', me?.role === 'maker'));
   bind(router, respond.setTimetable, ({ params, body, me }) => timetables.set(params.id, body, me?.name ?? ''));

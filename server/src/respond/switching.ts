@@ -1,4 +1,6 @@
 import type { Relay } from '@dewpost/contract';
+import { HAND_SWITCHES, handWaitMs } from '@dewpost/core/control';
+import { formatDuration } from '@dewpost/core/quantity';
 import type { Engine } from '../engine/engine';
 import type { Effect } from '../engine/effects';
 import { hindranceOf } from '../engine/hindrance';
@@ -6,17 +8,21 @@ import { notFound, ProblemError } from '../problem/problem';
 import type { PointEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 
+/** When hands switched outputs on, by output (ms). */
+export type Hands = Map<number, readonly number[]>;
+
 /**
  * Switches an output by hand. On: a demand with an end, which obeys every guard of the node. Off: ends every demand and
  * overrides even the minimum time on; a threshold that stands in alarm does not switch it on again until it trips anew.
+ * `hands`: what hands did before; without it nobody is asked to wait. Throws 429 where it was switched on too often.
  */
 export async function switchByHand(
-  parts: { registry: Registry; engine: Engine },
+  parts: { registry: Registry; engine: Engine; hands?: Hands },
   outputId: number,
   wish: { on: true; seconds: number; reason: string } | { on: false; reason: string },
   by: string,
 ): Promise<Relay> {
-  const { registry, engine } = parts;
+  const { registry, engine, hands } = parts;
   const output = registry.points.get(outputId);
   const settings = output?.body.output;
   if (!output || !settings) throw notFound(`output ${outputId}`);
@@ -49,6 +55,12 @@ export async function switchByHand(
     }
     const hindered = hindranceOf(output, engine.state, now);
     if (hindered) throw new ProblemError(409, 'Limited', `${output.body.label} stays off: ${hindered.words}.`);
+    const wait = handWaitMs(hands?.get(output.id) ?? [], now);
+    if (wait > 0) {
+      const often = `${HAND_SWITCHES.most} times within ${formatDuration(HAND_SWITCHES.withinMs)}`;
+      throw new ProblemError(429, 'Too often', `Switched on by hand ${often}: wait ${formatDuration(wait)}, or let a rule do it.`);
+    }
+    hands?.set(output.id, [...(hands.get(output.id) ?? []), now].slice(-HAND_SWITCHES.most));
     effects.push({
       kind: 'start-demand',
       demand: { output, source: 'hand', threshold: null, startedAt: now, endsAt: now + wish.seconds * 1000, by, reason: wish.reason },

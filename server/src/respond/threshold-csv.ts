@@ -141,6 +141,7 @@ export async function takeThresholdsCsv(
     };
   });
   // All in one change: a table is taken whole, or somebody was faster at a row and none of it is.
-  if (!preview && wanted.length > 0 && !changes.some(({ what }) => what === 'refused')) await thresholds.changeAll(wanted, by);
+  if (!preview && wanted.length > 0 && !changes.some(({ what }) => what === 'refused'))
+    await thresholds.changeAll(wanted, by, 'in the table of rules');
   return changes;
 }

@@ -1,4 +1,4 @@
-import type { ThresholdRuleBody } from '@dewpost/contract';
+import type { ThresholdRuleBody, ThresholdVersion } from '@dewpost/contract';
 import { clearLevelOf, consequencesFault, knowsAnything, LEAST_WEEKS, othersNamed, usualConsequences } from '@dewpost/core/alarm';
 import { counted } from '@dewpost/core/quantity';
 import { MOST_OWN_THRESHOLDS } from '@dewpost/core/wire';
@@ -13,6 +13,14 @@ import type { PointEntry, ThresholdEntry } from '../model/entries';
 import type { Registry } from '../model/registry';
 import type { Habits } from '../record/habits';
 import type { Change, Store } from '../store/change';
+
+interface VersionRow {
+  version: number;
+  rule: ThresholdEntry['rule'];
+  made_by: string;
+  made_at: Date;
+  why: string;
+}
 
 /** Arms, changes and retires thresholds; every version is kept. */
 export class Thresholds {
@@ -67,13 +75,13 @@ export class Thresholds {
   }
 
   /** Puts another rule in force in the place of version `from`. Throws 409, with what is in force, where somebody was faster. */
-  async change(id: number, from: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
-    await this.changeAll([{ id, from, body }], by);
+  async change(id: number, from: number, body: ThresholdRuleBody, by: string, why = ''): Promise<ThresholdEntry> {
+    await this.changeAll([{ id, from, body }], by, why);
     return this.find(id);
   }
 
   /** Puts other rules in force, all of them or none. Throws 409 where somebody was faster at one. */
-  async changeAll(wanted: readonly { id: number; from: number; body: ThresholdRuleBody }[], by: string): Promise<void> {
+  async changeAll(wanted: readonly { id: number; from: number; body: ThresholdRuleBody }[], by: string, why = ''): Promise<void> {
     const { engine, registry } = this.parts;
     for (const { id, body } of wanted) await this.learn(this.find(id).point, body);
     const ready = wanted.map(({ id, from, body }) => {
@@ -89,7 +97,7 @@ export class Thresholds {
           const before = this.find(id);
           if (before.version !== from) throw changedMeanwhile('threshold', from, before.version, engine.thresholdView(before));
           const version = before.version + 1;
-          await change.trx('threshold_version').insert({ threshold_id: id, version, rule: JSON.stringify(rule), made_by: by });
+          await change.trx('threshold_version').insert({ threshold_id: id, version, rule: JSON.stringify(rule), made_by: by, why });
           await change.trx('threshold').where({ id }).update({ version });
           change.apply(() => registry.putThreshold(id, point.id, version, rule));
           await this.toNode(change, point, [before.rule.output, rule.output], by);
@@ -97,6 +105,19 @@ export class Thresholds {
         }
       },
     );
+  }
+
+  /** Every version of a rule, the newest first; of one that was stood down as well. Throws 404. */
+  async versions(id: number): Promise<ThresholdVersion[]> {
+    const rows = (await this.parts.store
+      .database('threshold_version')
+      .where({ threshold_id: id })
+      .orderBy('version', 'desc')) as VersionRow[];
+    if (rows.length === 0) throw notFound(`threshold ${id}`);
+    return rows.map(({ version, rule, made_by: by, made_at: at, why }) => {
+      const { side, setpoint, deadband, onDelaySeconds, offDelaySeconds, severity, judges = { kind: 'value' } } = rule;
+      return { version, by, at: at.getTime(), why, side, setpoint, deadband, onDelaySeconds, offDelaySeconds, severity, judges };
+    });
   }
 
   async retire(id: number, by: string): Promise<void> {

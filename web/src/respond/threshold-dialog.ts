@@ -35,6 +35,7 @@ import { RuleAlso, RuleJudges } from './rule/rule-judges';
 import { RuleSays } from './rule/rule-says';
 import { RuleShare } from './rule/rule-share';
 import { RuleThen } from './rule/rule-then';
+import { RuleVersions } from './rule/rule-versions';
 import { RuleWhen, whenWords } from './rule/rule-when';
 import { usualOf } from './rule/usual';
 import { WhatFollows } from './rule/what-follows';
@@ -94,6 +95,7 @@ const bodySchema = respond.addThreshold.body.omit({
     RuleSays,
     RuleShare,
     RuleThen,
+    RuleVersions,
     RuleWhen,
   ],
   templateUrl: './threshold-dialog.html',
@@ -158,6 +160,8 @@ export class ThresholdDialog {
   protected readonly judged = new JudgedDraft(this.before, this.point);
   protected readonly reading = computed(() => this.latest()[this.draft().point ?? 0] ?? null);
   protected readonly busy = signal(false);
+  /** Why there is another version, for whoever asks later. */
+  protected readonly why = signal('');
   protected readonly problem = signal<string | null>(null);
   protected readonly severities = SEVERITIES;
   protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.draft().output) ?? null);
@@ -236,7 +240,10 @@ export class ThresholdDialog {
     this.problem.set(null);
     try {
       if (this.before)
-        await this.api.call(respond.changeThreshold, { params: { id: this.before.id }, body: { ...rule, from: this.from() } });
+        await this.api.call(respond.changeThreshold, {
+          params: { id: this.before.id },
+          body: { ...rule, from: this.from(), why: this.why() },
+        });
       else await this.api.call(respond.addThreshold, { body: { ...rule, point } });
       this.ref.close();
     } catch (error) {

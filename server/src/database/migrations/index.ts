@@ -25,6 +25,7 @@ import { push040 } from './040-push';
 import { followers041 } from './041-followers';
 import { outputLimits042 } from './042-output-limits';
 import { houseNews043 } from './043-house-news';
+import { whyAVersion044 } from './044-why-a-version';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -74,4 +75,5 @@ export const migrations: readonly Migration[] = [
   followers041,
   outputLimits042,
   houseNews043,
+  whyAVersion044,
 ];
