@@ -56,7 +56,8 @@ export function itReaches({ page: of, go, noteBarriers }: Hands): void {
         (body) => fetch('/api/v1/routes', { method: 'PUT', headers: { 'content-type': 'application/json' }, body }).then(() => null),
         JSON.stringify({ from, plan: laid }),
       );
-    await put(version, { ...plan, routes: { ...plan.routes, advisory: { courses, quiet: 'tell', allClear: 'never' } } });
+    // What other steps have tripped may be a flood by now: each is told by itself.
+    await put(version, { ...plan, flood: 'each', routes: { ...plan.routes, advisory: { courses, quiet: 'tell', allClear: 'never' } } });
     const point = await pointOf(page, 'proving-1', 'temperature');
     const rule = await postJson<{ id: number }>(page, '/api/v1/thresholds', {
       ...{ ...ALWAYS, point, output: null, words: { alert: 'Reads {value} {unit}, there {proving-2/temperature}.' } },
