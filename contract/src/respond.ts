@@ -18,6 +18,8 @@ import {
 } from './respond-schemas';
 
 const byId = z.object({ id: rowId });
+/** Points that one rule is armed on at once. */
+const MOST_ALIKE = 200;
 
 export const respond = {
   thresholds: endpoint({
@@ -31,8 +33,9 @@ export const respond = {
     method: 'post',
     path: '/api/v1/thresholds',
     door: 'maker',
-    summary: 'Arm a threshold on a point',
-    body: thresholdRuleSchema.extend({ point: z.number().int() }),
+    summary: 'Arm a threshold on a point, and the same on others; on all of them or none',
+    /** `others`: points that get the same rule; only one that switches nothing. */
+    body: thresholdRuleSchema.extend({ point: z.number().int(), others: z.array(rowId).max(MOST_ALIKE).default([]) }),
     reply: thresholdSchema,
   }),
   previewThreshold: endpoint({
@@ -50,7 +53,15 @@ export const respond = {
     summary: 'Arm a new version; an open alert of the old one is closed as "threshold changed"',
     params: byId,
     /** `from`: the version that was being edited; another in force by now is a 409 with it. `why`: for whoever asks later. */
-    body: thresholdRuleSchema.extend({ from: z.number().int(), why: z.string().trim().max(200).default('') }),
+    body: thresholdRuleSchema.extend({
+      from: z.number().int(),
+      why: z.string().trim().max(200).default(''),
+      /** Other rules that are to say the same from now on, each by the version that was seen; all of them or none. */
+      others: z
+        .array(z.object({ id: rowId, from: z.number().int() }))
+        .max(MOST_ALIKE)
+        .default([]),
+    }),
     reply: thresholdSchema,
   }),
   thresholdVersions: endpoint({

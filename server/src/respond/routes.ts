@@ -91,8 +91,8 @@ export function respondRoutes(parts: {
   const router = Router();
   bind(router, respond.thresholds, () => [...registry.thresholds.values()].map((entry) => engine.thresholdView(entry)));
   bind(router, respond.addThreshold, async ({ body, me }) => {
-    const { point, ...rule } = body;
-    return engine.thresholdView(await thresholds.add(point, rule, me?.name ?? ''));
+    const { point, others, ...rule } = body;
+    return engine.thresholdView(await thresholds.add(point, rule, me?.name ?? '', others));
   });
   bind(router, respond.previewThreshold, async ({ body }) => {
     const { point, ...rule } = body;
@@ -100,8 +100,8 @@ export function respondRoutes(parts: {
     return { ...said, reads: await ways.reads(said) };
   });
   bind(router, respond.changeThreshold, async ({ params, body, me }) => {
-    const { from, why, ...rule } = body;
-    return engine.thresholdView(await thresholds.change(params.id, from, rule, me?.name ?? '', why));
+    const { from, why, others, ...rule } = body;
+    return engine.thresholdView(await thresholds.change({ id: params.id, from, others }, rule, me?.name ?? '', why));
   });
   bind(router, respond.thresholdVersions, ({ params }) => thresholds.versions(params.id));
   bind(router, respond.retireThreshold, async ({ params, me }) => {

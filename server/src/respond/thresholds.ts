@@ -37,22 +37,37 @@ export class Thresholds {
     },
   ) {}
 
-  async add(pointId: number, body: ThresholdRuleBody, by: string): Promise<ThresholdEntry> {
+  /** Arms a rule on a point, and the same on `others`: on all of them or none. Gives the first. */
+  async add(pointId: number, body: ThresholdRuleBody, by: string, others: readonly number[] = []): Promise<ThresholdEntry> {
     const { store, registry } = this.parts;
-    const point = registry.points.get(pointId);
-    if (!point) throw notFound(`point ${pointId}`);
-    const rule = this.check(point, body, null);
-    await this.learn(point, body);
-    const id = await store.commit(async (change) => {
-      const [row] = (await change.trx('threshold').insert({ point_id: pointId, version: 1 }).returning('id')) as { id: number }[];
-      if (!row) throw new Error('a threshold was not written');
-      await change.trx('threshold_version').insert({ threshold_id: row.id, version: 1, rule: JSON.stringify(rule), made_by: by });
-      change.apply(() => registry.putThreshold(row.id, pointId, 1, rule));
-      await this.toNode(change, point, [rule.output], by);
-      change.tell(() => this.tell(row.id));
-      return row.id;
+    this.refuseAlike(body, others.length);
+    const ready = [...new Set([pointId, ...others])].map((one) => {
+      const point = registry.points.get(one);
+      if (!point) throw notFound(`point ${one}`);
+      return { point, rule: this.check(point, body, null) };
     });
-    return this.find(id);
+    for (const { point } of ready) await this.learn(point, body);
+    const [first] = await store.commit(async (change) => {
+      const ids: number[] = [];
+      for (const { point, rule } of ready) {
+        const [row] = (await change.trx('threshold').insert({ point_id: point.id, version: 1 }).returning('id')) as { id: number }[];
+        if (!row) throw new Error('a threshold was not written');
+        await change.trx('threshold_version').insert({ threshold_id: row.id, version: 1, rule: JSON.stringify(rule), made_by: by });
+        change.apply(() => registry.putThreshold(row.id, point.id, 1, rule));
+        await this.toNode(change, point, [rule.output], by);
+        change.tell(() => this.tell(row.id));
+        ids.push(row.id);
+      }
+      return ids;
+    });
+    return this.find(first ?? 0);
+  }
+
+  /** An output is one point's own: a rule for many switches none. */
+  private refuseAlike({ output }: ThresholdRuleBody, others: number): void {
+    if (others === 0 || output === null) return;
+    const message = 'A rule for several points switches nothing: arm the one with its output by itself.';
+    throw new ProblemError(422, 'Cannot be used', message, [{ path: 'body.others', message }]);
   }
 
   /** What the alert of such a rule would say at its limit. Throws as `add` does; nothing is armed. */
@@ -74,9 +89,19 @@ export class Thresholds {
     throw new ProblemError(422, 'Not learnt yet', message, [{ path: 'body.judges', message }]);
   }
 
-  /** Puts another rule in force in the place of version `from`. Throws 409, with what is in force, where somebody was faster. */
-  async change(id: number, from: number, body: ThresholdRuleBody, by: string, why = ''): Promise<ThresholdEntry> {
-    await this.changeAll([{ id, from, body }], by, why);
+  /** Puts another rule in force in the place of version `from`, and of `others` that are to say the same. Throws 409, with what is in force, where somebody was faster. */
+  async change(
+    { id, from, others }: { id: number; from: number; others: readonly { id: number; from: number }[] },
+    body: ThresholdRuleBody,
+    by: string,
+    why = '',
+  ): Promise<ThresholdEntry> {
+    this.refuseAlike(body, others.length);
+    await this.changeAll(
+      [{ id, from }, ...others].map((one) => ({ ...one, body })),
+      by,
+      why,
+    );
     return this.find(id);
   }
 

@@ -109,6 +109,7 @@ describe('the threshold dialog', () => {
     await rig.fill('#t-expect-within', '4');
     await press('Arm');
     expect(rig.asked(respond.addThreshold)[0]?.body).toEqual({
+      others: [],
       proportional: null,
       hours: null,
       unless: null,

@@ -18,7 +18,7 @@ import { Api, ApiError } from '../data/api';
 import { allLatest, allNodes, allPoints, allThresholds } from '../data/reducers';
 import { actsAt, selectTimezone } from '../data/selectors';
 import { nodeNames } from '../data/node-names';
-import { ChangedMeanwhile, differences } from '../parts/changed-meanwhile';
+import { ChangedMeanwhile } from '../parts/changed-meanwhile';
 import { hasWords } from '../parts/has-words';
 import { useIcons } from '../parts/icons';
 import { TypedNumberField } from '../parts/typed-number-field';
@@ -32,14 +32,15 @@ import { ResponsePanel } from './response/response-panel';
 import { DrawnRule } from './rule/drawn-rule';
 import { JudgedDraft } from './rule/judged-draft';
 import { RuleAlso, RuleJudges } from './rule/rule-judges';
+import { RuleAlike } from './rule/rule-alike';
 import { RuleSays } from './rule/rule-says';
 import { RuleShare } from './rule/rule-share';
 import { RuleThen } from './rule/rule-then';
 import { RuleVersions } from './rule/rule-versions';
-import { RuleWhen, whenWords } from './rule/rule-when';
+import { RuleWhen } from './rule/rule-when';
 import { usualOf } from './rule/usual';
 import { WhatFollows } from './rule/what-follows';
-import { RULE_LABELS } from './rule/rule-words';
+import { rulesApart } from './rule/rules-apart';
 
 /** Sets a threshold, new or another version of one; the staff shows it on the real value while it is drawn. */
 export function openThresholdDialog(dialogs: MatDialog, threshold: Threshold | null): void {
@@ -69,6 +70,7 @@ const bodySchema = respond.addThreshold.body.omit({
   latching: true,
   then: true,
   proportional: true,
+  others: true,
 });
 
 @Component({
@@ -90,6 +92,7 @@ const bodySchema = respond.addThreshold.body.omit({
     ReadingStrip,
     RecordPanel,
     ResponsePanel,
+    RuleAlike,
     RuleAlso,
     RuleJudges,
     RuleSays,
@@ -162,6 +165,8 @@ export class ThresholdDialog {
   protected readonly busy = signal(false);
   /** Why there is another version, for whoever asks later. */
   protected readonly why = signal('');
+  /** Points that get the same rule, or rules that are changed along. */
+  protected readonly others = signal<readonly number[]>([]);
   protected readonly problem = signal<string | null>(null);
   protected readonly severities = SEVERITIES;
   protected readonly switched = computed(() => this.outputs().find((point) => point.id === this.draft().output) ?? null);
@@ -186,24 +191,8 @@ export class ThresholdDialog {
   protected readonly meanwhile = signal<Threshold | null>(null);
   protected readonly apart = computed(() => {
     const theirs = this.meanwhile();
-    if (theirs === null) return [];
-    const draft = this.draft();
-    return differences(
-      RULE_LABELS,
-      {
-        ...draft,
-        deadband: draft.deadband ?? 0,
-        output: this.outputName(draft.output),
-        consequences: this.follows(),
-        act: this.what.act(),
-        hours: whenWords(this.what.hours()),
-        unless: this.what.unless(),
-        ...this.judged.body(),
-        then: this.what.then(),
-        proportional: this.what.body(draft.output)?.proportional ?? null,
-      },
-      { ...theirs, output: this.outputName(theirs.output), consequences: theirs.consequences.join(', '), hours: whenWords(theirs.hours) },
-    );
+    const { draft, what, judged } = { draft: this.draft(), what: this.what, judged: this.judged };
+    return theirs === null ? [] : rulesApart(draft, what, judged, theirs, (id) => this.outputName(id));
   });
   protected readonly reportSeconds = computed(() => this.nodes()[this.point()?.node ?? '']?.reportSeconds ?? 30);
   protected readonly alone = computed(() => {
@@ -244,7 +233,7 @@ export class ThresholdDialog {
           params: { id: this.before.id },
           body: { ...rule, from: this.from(), why: this.why() },
         });
-      else await this.api.call(respond.addThreshold, { body: { ...rule, point } });
+      else await this.api.call(respond.addThreshold, { body: { ...rule, point, others: rule.output === null ? [...this.others()] : [] } });
       this.ref.close();
     } catch (error) {
       // What was typed stays.
@@ -269,6 +258,12 @@ export class ThresholdDialog {
     // Only an alert can be latched.
     return { ...body, side: this.rule.side(), ...follows, ...judged, latching: judged.latching && this.what.alerts() };
   };
+
+  /** Rules that are changed along, each by the version that is seen here. */
+  private along(): { id: number; from: number }[] {
+    if (this.draft().output !== null) return [];
+    return this.thresholds().flatMap(({ id, version }) => (this.others().includes(id) ? [{ id, from: version }] : []));
+  }
 
   protected useSuggested({ field, value }: Suggestion): void {
     this.form.controls[field].setValue(value);
