@@ -53,7 +53,9 @@ const limitsOf = ({ version, seconds, starts, litres, meter, forbids }: LimitsIn
 
 /** Which output wins over it just now, while somebody wants it: asked for, or read on. */
 function heldOffBy(known: OutputsKnown, output: PointEntry, now: number): string | null {
-  const wants = (one: PointEntry): boolean => (known.demands.get(one.id) ?? []).some(({ startedAt }) => startedAt <= now);
+  // One whose day is spent, or that is forbidden, wins over nobody.
+  const wants = (one: PointEntry): boolean =>
+    (known.demands.get(one.id) ?? []).some(({ startedAt }) => startedAt <= now) && hindranceOf(one, known, now) === null;
   if (!wants(output)) return null;
   const winner = output.winners.find((one) => wants(one) || known.relays.get(one.id)?.state === true);
   return winner ? `${winner.body.label} of ${winner.node.title}` : null;

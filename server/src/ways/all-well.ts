@@ -5,9 +5,10 @@ import type { HandsetMessage } from '@dewpost/core/wire';
 import { DateTime } from 'luxon';
 import { randomUUID } from 'node:crypto';
 import type { Job } from '../jobs/jobs';
-import type { OutboxItem } from '../outbox/items';
+import type { MessageToSend } from '../engine/messages';
 import type { Outbox } from '../outbox/outbox';
 import type { Store } from '../store/change';
+import { putOut } from './put-out';
 import type { RoutePlans } from './route-plans';
 
 /** A word of a day that the server slept through is not said in the night after. */
@@ -50,16 +51,12 @@ export class AllWell {
       const site = (await change.trx('site').forUpdate().first('all_well_at')) as { all_well_at: Date | null } | undefined;
       if (!site || (site.all_well_at?.getTime() ?? -Infinity) >= due) return;
       await change.trx('site').update({ all_well_at: new Date(now) });
-      const items: OutboxItem[] = [];
-      for (const message of this.messages(allWell.to, now)) {
-        const [row] = (await change.trx('outbox').insert(message).returning('id')) as { id: string }[];
-        if (row) items.push({ ...message, body: message.body, id: Number(row.id), attempts: 0 } as OutboxItem);
-      }
+      const items = await putOut(change, this.messages(allWell.to, now));
       change.tell(() => outbox.dispatch(items));
     });
   }
 
-  private messages(to: readonly Target[], now: number): { kind: 'message' | 'way'; body: object }[] {
+  private messages(to: readonly Target[], now: number): MessageToSend[] {
     const open = this.parts.openAlerts().filter(({ journal }) => !journal);
     const { heard, written } = this.parts.nodes();
     const nodes = `${heard} of ${written} nodes heard`;
@@ -74,7 +71,7 @@ export class AllWell {
       trippedAt: null,
       sentAt: now,
     };
-    return to.flatMap((target): { kind: 'message' | 'way'; body: object }[] => {
+    return to.flatMap((target): MessageToSend[] => {
       if (target === 'handset') {
         const message: HandsetMessage = { id: randomUUID(), to: 'duty keeper', ...part };
         return this.parts.handset ? [{ kind: 'message', body: message }] : [];

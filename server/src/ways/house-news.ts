@@ -2,12 +2,12 @@ import { JOINED_WITHIN_MS } from '@dewpost/core/alarm';
 import type { HandsetMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
 import { randomUUID } from 'node:crypto';
-import type { WayRule } from '../engine/messages';
+import type { MessageToSend, WayRule } from '../engine/messages';
 import type { NodeEntry } from '../model/entries';
 import type { HouseEvents } from '../model/house-events';
-import type { OutboxItem } from '../outbox/items';
 import type { Outbox } from '../outbox/outbox';
 import type { Store } from '../store/change';
+import { putOut } from './put-out';
 import type { RoutePlans } from './route-plans';
 
 /** A node that sleeps starts with every report: that is no news. */
@@ -54,11 +54,7 @@ export class HouseNews {
     try {
       await store.commit(async (change) => {
         await change.trx('notice').insert({ node_id: node.id, edge: 'trip', title: title.slice(0, 200), at: new Date(now), told });
-        const items: OutboxItem[] = [];
-        for (const message of told ? this.messages(title, text, now) : []) {
-          const [row] = (await change.trx('outbox').insert(message).returning('id')) as { id: string }[];
-          if (row) items.push({ ...message, id: Number(row.id), attempts: 0 } as OutboxItem);
-        }
+        const items = await putOut(change, told ? this.messages(title, text, now) : []);
         change.apply(() => told && this.told.set(key, now));
         change.tell(() => outbox.dispatch(items));
       });
@@ -68,7 +64,7 @@ export class HouseNews {
     }
   }
 
-  private messages(title: string, text: string, now: number): { kind: 'message' | 'way'; body: object }[] {
+  private messages(title: string, text: string, now: number): MessageToSend[] {
     const part = { title, text, severity: 'note' as const, alertId: null, trippedAt: now, sentAt: now };
     const of = (to: string): HandsetMessage => ({ id: randomUUID(), to, ...part });
     const ways = this.parts.ways().filter(({ notices }) => notices);

@@ -59,6 +59,8 @@ export function saysTheSame(a: Threshold, b: Threshold): boolean {
       overflow-wrap: anywhere;
     }
   `,
+  // A part of its dialog, where there is anything to choose.
+  host: { '[class.part]': 'choices().length > 0' },
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
 export class RuleAlike {
