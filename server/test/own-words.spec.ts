@@ -64,6 +64,17 @@ it('an alert says it in its own words, with what other points read; its way post
   await Promise.all([there.end(), here.end()]);
 }, 30_000);
 
+it('words that grow long as they are filled in still arrive', async () => {
+  const { id, key, points } = await house.node('loft-3', 'A room with a name that is as long as a name of it may be');
+  const link = await FakeNode.connect(house.server.mqttPort, id, key);
+  const before = house.handset.messages.length;
+  await house.maker.post('/api/v1/thresholds', rule(points['humidity']!, '{room} '.repeat(60).trim()));
+  await link.say(45);
+  await eventually(() => house.handset.messages.length > before, 'on the handset');
+  expect((house.handset.messages.at(-1) as Body).text.length).toBeLessThanOrEqual(800);
+  await link.end();
+});
+
 it('words that could not be filled in, or that are no plain text, are refused before anything is armed', async () => {
   const { points } = await house.node('loft-2');
   const refusal = async (alert: string): Promise<string> => {

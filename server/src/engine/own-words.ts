@@ -7,6 +7,9 @@ import type { Registry } from '../model/registry';
 import type { Newest } from './draft';
 import { valueWords } from './rule-words';
 
+/** Letters of words with all filled in: what is added to them on the way still fits into a message. */
+const MOST_LETTERS = 800;
+
 /** What words are filled in from: the house, and the newest reading of each of its points. */
 export interface WordSources {
   readonly registry: Registry;
@@ -41,9 +44,10 @@ export function inOwnWords(words: string, threshold: ThresholdEntry, at: number,
     battery: node.hello?.batteryVolts === undefined ? '–' : `${node.hello.batteryVolts.toFixed(2)} V`,
     limit: valueWords(threshold, threshold.rule.setpoint),
   };
-  return fillWords(words, own, (other) => {
+  const filled = fillWords(words, own, (other) => {
     const point = registry.nodes.get(other.node)?.points.get(other.point);
     const reading = point && !point.node.silent ? newest(point.id) : undefined;
     return point && reading && reading.quality !== 'bad' ? shown(point, reading.value) : null;
   });
+  return filled.slice(0, MOST_LETTERS);
 }
