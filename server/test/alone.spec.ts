@@ -57,6 +57,17 @@ describe('a threshold whose sensor and output are on one node', () => {
     const judging = { ...humidity.judging, physicalMax: 96 };
     await house.maker.call('PUT', '/api/v1/nodes/own-1/points/humidity/judging', { judging });
     await eventually(() => sets.at(-1)?.thresholds[0]?.measures?.[1] === 96, 'told what is believed');
+    // It knows no day: with limits it follows nothing of its own for that output, and again once they are taken off.
+    const limits = (from: number, body: object): Promise<unknown> =>
+      house.maker.call('PUT', `/api/v1/relays/${points['humidifier']}/limits`, { from, ...body });
+    await limits(0, { starts: 9 });
+    await eventually(() => sets.at(-1)?.thresholds.length === 0, 'told that it is limited');
+    await limits(1, {});
+    await eventually(() => sets.at(-1)?.thresholds.length === 1, 'told that it is not any more');
+    // Nor a share of a cycle.
+    const share = { proportional: { band: 4, cycleSeconds: 600 } };
+    await house.maker.call('PUT', `/api/v1/thresholds/${id}`, { ...rule(points['humidifier']!, 45), ...share, from: 2 });
+    await eventually(() => sets.at(-1)?.thresholds.length === 0, 'told that it runs in proportion');
     await house.maker.call('DELETE', `/api/v1/thresholds/${id}`);
     await eventually(() => sets.at(-1)?.thresholds.length === 0, 'told that it is gone');
     await logged(house.maker, 'own-1', /a threshold on humidity was changed by millwright/);

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { isForbidden, limitReached, litresSince, poweredUp, spentAfter, spentAt, stepOutput, type SpentToday } from '.';
+import { isForbidden, limitReached, limitsNothing, litresSince, poweredUp, spentAfter, spentAt, stepOutput, type SpentToday } from '.';
 
 const DAY = 86_400_000;
 const NONE = { seconds: null, starts: null, litres: null };
@@ -27,6 +27,11 @@ describe('what an output does on one day', () => {
     expect(limitReached({ ...NONE, litres: 40 }, spent, 39.9)).toBeNull();
     expect(limitReached({ ...NONE, litres: 40 }, spent, null)).toBe('meter');
     expect(limitReached(NONE, spent, null)).toBeNull();
+    expect([
+      limitsNothing({ ...NONE, forbids: [] }),
+      limitsNothing({ ...NONE, forbids: [1] }),
+      limitsNothing({ ...NONE, starts: 1, forbids: [] }),
+    ]).toEqual([true, false, false]);
     expect([litresSince(1200, 1240), litresSince(1200, 7)]).toEqual([40, 7]);
   });
   it('a condition forbids at its level, and where nobody knows', () => {

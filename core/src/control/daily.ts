@@ -8,6 +8,10 @@ export interface OutputLimits {
   readonly litres: number | null;
 }
 
+/** Is nothing limited and nothing forbidden? */
+export const limitsNothing = ({ seconds, starts, litres, forbids }: OutputLimits & { readonly forbids: readonly unknown[] }): boolean =>
+  seconds === null && starts === null && litres === null && forbids.length === 0;
+
 /** What an output has done on one site day. Times in ms since 1970. */
 export interface SpentToday {
   /** Begin of the day. */

@@ -1,4 +1,5 @@
 import { isPlain } from '@dewpost/core/alarm';
+import { limitsNothing } from '@dewpost/core/control';
 import type { OwnThreshold } from '@dewpost/core/wire';
 import type { NodeEntry, PointEntry, ThresholdEntry } from './entries';
 
@@ -28,7 +29,7 @@ export function ownThresholdsOf(
         output.winners.length > 0 ||
         output.losers.length > 0 ||
         // Nor the day, nor what forbids it.
-        output.limits !== null
+        (output.limits !== null && !limitsNothing(output.limits))
       )
         return [];
       // It may only switch on, and only by control: off at a trip is the house's to say.

@@ -1,4 +1,5 @@
 import { outputLimitsSchema, type OutputLimitsBody, type Relay } from '@dewpost/contract';
+import { limitsNothing } from '@dewpost/core/control';
 import type { Logger } from 'pino';
 import type { Database } from '../database/connect';
 import type { Engine } from '../engine/engine';
@@ -21,8 +22,6 @@ interface Parts {
 }
 const METER_UNITS: readonly string[] = ['l', 'm³'];
 const LOOK_EVERY_MS = 1000;
-const isNone = ({ seconds, starts, litres, forbids }: OutputLimitsBody): boolean =>
-  seconds === null && starts === null && litres === null && forbids.length === 0;
 
 /** Puts what the database has of limits onto the outputs. */
 export async function loadOutputLimits(database: Database, registry: Registry): Promise<void> {
@@ -81,7 +80,7 @@ export class OutputLimitsBook {
           .onConflict('point_id')
           .merge();
         change.apply(() => (output.limits = inForce(registry, body, before + 1)));
-        const words = `limits of ${output.name} ${isNone(body) ? 'taken off' : 'laid down'} by ${by}`;
+        const words = `limits of ${output.name} ${limitsNothing(body) ? 'taken off' : 'laid down'} by ${by}`;
         // A node that follows rules of its own for it knows no limits: it is told whether it still may.
         if (registry.thresholdsSwitching(id).some(({ point }) => point.node === output.node))
           await nodes.changed(change, output.node, words);

@@ -1,5 +1,5 @@
 import { respond, type Interlock, type Point, type Relay } from '@dewpost/contract';
-import { wearFigures } from '@dewpost/core/control';
+import { limitsNothing, wearFigures } from '@dewpost/core/control';
 import { counted, formatNumber } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, inject, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
@@ -81,7 +81,7 @@ export class Relays {
     // It knows neither hours of the day nor its limits, nor what another output does.
     const bound =
       relay?.timetable?.hours != null ||
-      relay?.limits != null ||
+      (relay?.limits != null && !limitsNothing(relay.limits)) ||
       this.interlocks().some(({ winner, loser }) => point.id === winner || point.id === loser);
     if (!own || bound || node?.fittedAt === null) return 'off';
     return (node?.haveRevision ?? 0) >= (node?.revision ?? 0)
