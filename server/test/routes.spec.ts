@@ -179,6 +179,8 @@ describe('routes', () => {
     const alert = await trip();
     await eventually(() => heard.length === 1, 'the second course, ten minutes early', 20_000);
     expect(heard[0]!.title).toBe(alert.title);
+    // It waited for nobody: that is not said.
+    expect(heard[0]!.text).toMatch(/Whoever was to be told before was not reached\.$/);
     house.handset.off = false;
     await node.up({ temperature: 20 });
     await eventually(async () => (await open()).length === 0, 'it to clear');

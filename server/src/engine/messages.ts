@@ -59,9 +59,13 @@ export class Messages {
 
   tell(alert: Alert, telling: Telling): OutboxItem[] {
     const { title, text, severity, id: alertId, trippedAt } = alert;
+    const hurried = this.draft.told.get(alertId)?.hurried ?? null;
     this.noteTold(alert, telling);
     const again = telling.course > 0 || telling.repetition > 0;
-    const waited = again ? ` Nobody has acknowledged it for ${formatDuration(this.options.now - trippedAt)}.` : '';
+    // A course that was brought forward waited for nobody.
+    const instead = telling.repetition === 0 && hurried !== null && telling.course === hurried.course;
+    const since = formatDuration(this.options.now - trippedAt);
+    const waited = instead ? ' Whoever was to be told before was not reached.' : again ? ` Nobody has acknowledged it for ${since}.` : '';
     return this.toTargets(telling.to, { title, text: text + waited, severity, alertId, trippedAt });
   }
 
