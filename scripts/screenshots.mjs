@@ -150,7 +150,7 @@ try {
     });
   });
   await page.goto(`${stack.address}/respond/routes`);
-  await shows(page, 'Unacknowledged it goes to');
+  await shows(page, 'Unacknowledged it goes to Millwright');
   await page.$eval('#r-if', (head) => head.scrollIntoView());
   await shot('respond-routes');
   await page.goto(`${stack.address}/watch/computed`);
