@@ -20,6 +20,7 @@ import { clearWords, limitWords } from './rule/rule-words';
 import { SeverityGlyph } from '../parts/severity-glyph';
 import { openThresholdDialog } from './threshold-dialog';
 import { whenWords } from './rule/rule-when';
+import { RoomRehearsal } from './record/room-rehearsal';
 import { RulesTable } from './rules-table';
 import { RespondPages } from './sub-pages';
 
@@ -31,7 +32,7 @@ interface ThresholdRow {
 /** All thresholds, by node and point, with what each switches; new ones are armed here. */
 @Component({
   selector: 'dp-thresholds',
-  imports: [LongRows, MatButton, MatIcon, MatSort, MatSortHeader, MatTableModule, RespondPages, RulesTable, SeverityGlyph],
+  imports: [LongRows, MatButton, MatIcon, MatSort, MatSortHeader, MatTableModule, RespondPages, RoomRehearsal, RulesTable, SeverityGlyph],
   templateUrl: './thresholds.html',
   changeDetection: ChangeDetectionStrategy.OnPush,
 })
