@@ -26,3 +26,4 @@ export * from './drills';
 export * from './followers';
 export * from './upkeep';
 export * from './watch';
+export * from './way-schemas';

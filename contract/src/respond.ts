@@ -7,15 +7,13 @@ import {
   thresholdVersionSchema,
   alertSchema,
   interlockSchema,
-  messagePreviewSchema,
   relaySchema,
   deliverySchema,
   noticeSchema,
-  newWaySchema,
-  waySchema,
   timetableBodySchema,
   outputLimitsWishSchema,
 } from './respond-schemas';
+import { messagePreviewSchema, newWaySchema, waySchema } from './way-schemas';
 
 const byId = z.object({ id: rowId });
 /** Points that one rule is armed on at once. */
