@@ -1,8 +1,8 @@
-import { READ_BY, SEVERITIES, templateFault } from '@dewpost/core/alarm';
+import { READ_BY, templateFault } from '@dewpost/core/alarm';
 import { nodeIdSchema } from '@dewpost/core/wire';
 import * as z from 'zod';
+import { severitySchema } from './respond-schemas';
 
-const severitySchema = z.enum(SEVERITIES);
 const wayRules = {
   name: z.string().trim().min(1, 'give it a name').max(60),
   /** The least severity that goes by it. */

@@ -10,6 +10,8 @@ let server: Server;
 let origin: string;
 const service = new PushService();
 const pushed: (Pushed & { urgency: unknown })[] = [];
+/** Who answers for a message, by its signed claims. */
+const subjects: unknown[] = [];
 let house: House;
 beforeAll(async () => {
   server = createServer((request, response) => {
@@ -18,6 +20,8 @@ beforeAll(async () => {
     request.on('end', () => {
       const id = (request.url ?? '').split('/').at(-1) ?? '';
       const taken = service.take(id, request.headers, Buffer.concat(chunks), Date.now());
+      const [, claims = ''] = (request.headers.authorization ?? '').split('.');
+      subjects.push((JSON.parse(Buffer.from(claims, 'base64url').toString() || '{}') as { sub?: string }).sub);
       if (taken.pushed) pushed.push({ ...taken.pushed, urgency: request.headers['urgency'] });
       response.writeHead(taken.status).end();
     });
@@ -25,7 +29,7 @@ beforeAll(async () => {
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const { port } = server.address() as AddressInfo;
   origin = `http://127.0.0.1:${port}`;
-  house = await openHouse({ DEWPOST_OUTGOING_ALLOW: `127.0.0.1:${port}` });
+  house = await openHouse({ DEWPOST_OUTGOING_ALLOW: `127.0.0.1:${port}`, DEWPOST_PUBLIC_URL: 'https://mill.example' });
 }, 60_000);
 afterAll(async () => {
   await house?.close();
@@ -48,6 +52,7 @@ describe('a browser that is pushed to', () => {
       text: 'millwright tried this way. Nothing has to be done.',
       urgency: 'normal',
     });
+    expect(subjects.at(-1)).toBe('https://mill.example/respond/alerts');
     const shown = JSON.stringify((await house.maker.get('/api/v1/ways')).body);
     expect(shown).not.toContain(keys.auth);
     expect(shown).not.toContain(endpoint.split('/').at(-1));

@@ -4,24 +4,14 @@ import {
   INITIAL_RULE_STATE,
   rehearse,
   stepRule,
-  type Reports,
-  type RuleAsSet,
   type RuleState,
   type Sample,
   type ThresholdEvent,
   type ThresholdRule,
   type Transition,
 } from '.';
+import { CONTACT, OWN, rule, S, set } from './rules.testing';
 
-const S = 1000;
-const set = (over: Partial<RuleAsSet>): RuleAsSet => ({
-  ...{ side: 'high', setpoint: 30, deadband: 0, clearLevel: over.setpoint ?? 30, onDelaySeconds: 0, offDelaySeconds: 0 },
-  ...over,
-});
-const OWN = { confirm: 'readings', reportSeconds: 60 } as const;
-const CONTACT = { confirm: 'hold', reportSeconds: 60 } as const;
-const rule = (over: Partial<RuleAsSet>, own: Reports = OWN, other: typeof OWN | typeof CONTACT = OWN): ThresholdRule =>
-  engineRule(set(over), own, 'UTC', () => other);
 const good = (at: number, value: number): Sample => ({ at: at * S, value, quality: 'good' });
 const record = (...rows: [number, number][]): Sample[] => rows.map(([at, value]) => good(at, value));
 const over = (one: ThresholdRule, samples: readonly Sample[], until: number, beside?: readonly Sample[], also?: readonly Sample[]) =>

@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import {
   columnsOf,
-  engineRule,
   HOURS_OF_WEEK,
   INITIAL_RULE_STATE,
   isPlain,
@@ -11,20 +10,11 @@ import {
   type Habit,
   type Judged,
   type ReadingOf,
-  type Reports,
-  type RuleAsSet,
   type RuleState,
   type ThresholdEvent,
   type ThresholdRule,
 } from '.';
-
-const S = 1000;
-const set = (over: Partial<RuleAsSet>): RuleAsSet => ({
-  ...{ side: 'high', setpoint: 30, deadband: 0, clearLevel: over.setpoint ?? 30, onDelaySeconds: 0, offDelaySeconds: 0 },
-  ...over,
-});
-const OWN = { confirm: 'readings', reportSeconds: 60 } as const;
-const rule = (over: Partial<RuleAsSet>, own: Reports = OWN): ThresholdRule => engineRule(set(over), own, 'UTC', () => OWN);
+import { OWN, rule, S } from './rules.testing';
 
 describe('whatever is judged', () => {
   const kinds: Judged[] = [

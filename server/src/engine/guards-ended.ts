@@ -17,9 +17,9 @@ const GUARDS: Readonly<Record<string, string>> = {
  * is an alert by itself is told already.
  */
 export function guardsEnded(registry: Registry, state: Known, now: number): Effect[] {
-  return [...state.demands.keys()].concat([...openOutputs(registry, state)]).flatMap((id, place, all): Effect[] => {
+  return [...new Set([...state.demands.keys(), ...openOutputs(registry, state)])].flatMap((id): Effect[] => {
     const output = registry.points.get(id);
-    if (!output || all.indexOf(id) !== place) return [];
+    if (!output) return [];
     const key = nodeKey('guard-ended', output.node, output);
     const asking = askingRule(registry, state, output);
     const why = asking && endedBy(state, output, now);

@@ -8,8 +8,8 @@ import type { Vault } from '../vault/vault';
 
 /** What a push service does not deliver within this time is not wanted any more, s: the outbox tries anew. */
 const WORTH_SECONDS = 3600;
-/** Who answers for the messages, for whoever runs a push service; the house has no address of its own. */
-const SUBJECT = 'mailto:house@dew-post.invalid';
+/** Who answers for the messages, for whoever runs a push service, where nobody has said under which https address the house is reached. */
+const NOBODY = 'mailto:house@dew-post.invalid';
 
 /** By which push services know this house. */
 export interface PushIdentity {
@@ -46,7 +46,7 @@ export async function pushTo(
   { endpoint, p256dh }: PushSettings,
   auth: string,
   identity: PushIdentity,
-  { id, title, text, severity, alertId, sentAt }: HandsetMessage & { readonly site: string },
+  { id, title, text, severity, alertId, sentAt, link }: HandsetMessage & { readonly link: string | null },
   allowed: readonly string[],
 ): Promise<void> {
   const wanted = severity === 'critical' || severity === 'warning' ? 'high' : 'normal';
@@ -54,7 +54,7 @@ export async function pushTo(
     { endpoint, keys: { p256dh, auth } },
     JSON.stringify({ id, title, text: text.slice(0, MOST_PUSHED_LETTERS), severity, alertId, sentAt }),
     {
-      vapidDetails: { subject: SUBJECT, ...identity },
+      vapidDetails: { subject: link?.startsWith('https:') ? link : NOBODY, ...identity },
       TTL: WORTH_SECONDS,
       urgency: wanted,
       contentEncoding: 'aes128gcm',

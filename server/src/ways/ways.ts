@@ -177,7 +177,7 @@ export class Ways {
     if ('node' in settings) await this.parts.announcer.announce(settings.node, message);
     else if ('account' in settings) await this.parts.pages.show(settings.account, message);
     else if ('url' in settings) await postWebhook(settings, secret, { site, link, ...message }, allowed, Date.now());
-    else if ('endpoint' in settings) await pushTo(settings, secret, await this.identity(), { site, ...message }, allowed);
+    else if ('endpoint' in settings) await pushTo(settings, secret, await this.identity(), { ...message, link }, allowed);
     else await sendMail(settings, secret, { ...message, ...mailText(site, { ...message, link }) }, site, allowed);
   }
 

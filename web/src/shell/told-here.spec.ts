@@ -2,7 +2,7 @@ import { respond, type LiveEvent } from '@dewpost/contract';
 import { TestBed } from '@angular/core/testing';
 import { MatSnackBar } from '@angular/material/snack-bar';
 import { Actions } from '@ngrx/effects';
-import { Subject } from 'rxjs';
+import { firstValueFrom, Subject } from 'rxjs';
 import { Api } from '../data/api';
 import { LiveActions } from '../data/live.actions';
 import { showTold } from './told-here';
@@ -18,6 +18,8 @@ describe('a message to whoever sits here', () => {
   const asked: unknown[] = [];
   let events: Subject<ReturnType<typeof LiveActions.eventsArrived>>;
   let hidden: boolean;
+  /** Says so once what has arrived is dealt with. */
+  let handled: Subject<unknown>;
   beforeEach(() => {
     shown.length = asked.length = 0;
     hidden = false;
@@ -39,12 +41,14 @@ describe('a message to whoever sits here', () => {
         { provide: Api, useValue: { call } },
       ],
     });
-    TestBed.runInInjectionContext(() => showTold()).subscribe();
+    handled = new Subject();
+    TestBed.runInInjectionContext(() => showTold()).subscribe(handled);
   });
   afterEach(() => jest.restoreAllMocks());
   const arrive = async (...all: LiveEvent[]): Promise<void> => {
+    const done = firstValueFrom(handled);
     events.next(LiveActions.eventsArrived({ events: all }));
-    await new Promise((resolve) => setTimeout(resolve));
+    await done;
   };
 
   it('is shown and confirmed, and acknowledged from where it is shown; a confirmation that is lost stops nothing', async () => {
