@@ -66,9 +66,16 @@ describe('what keeps an output off', () => {
     const spent = { day: DAY, runMs: 9e6, starts: 2, onSince: null };
     const { output, known, read } = house({ seconds: 60, forbids: [{ point: 2, side: 'high', setpoint: 5 }] }, spent);
     read(7);
-    expect(hindranceOf(output, known, NOW)).toEqual({ kind: 'forbidden', words: 'forbidden: Meter of well reads 7' });
+    expect(hindranceOf(output, known, NOW)).toEqual({ kind: 'forbidden', words: 'forbidden: Meter of well reads 7 l' });
     read(4);
     expect(hindranceOf(output, known, NOW)?.kind).toBe('seconds');
+    // Of a contact it is said which it is, and what it said last holds.
+    const hatch = house({ forbids: [{ point: 2, side: 'high', setpoint: 0.5 }] });
+    Object.assign(hatch.meter.body, { label: 'Hatch open', unit: '', confirm: 'hold', min: 0, max: 1 });
+    hatch.read(1, NOW - 86_400_000);
+    expect(hindranceOf(hatch.output, hatch.known, NOW)?.words).toBe('forbidden: hatch open, well');
+    hatch.read(0);
+    expect(hindranceOf(hatch.output, hatch.known, NOW)).toBeNull();
     const gone = house({ forbids: [{ point: 3, side: 'high', setpoint: 5 }] });
     expect(hindranceOf(gone.output, gone.known, NOW)?.words).toBe('forbidden: nobody knows what a point that is gone reads');
   });

@@ -1,9 +1,10 @@
-import { freshForMs } from '@dewpost/core/alarm';
+import { freshForMs, isTwoStates } from '@dewpost/core/alarm';
 import { isForbidden, limitReached, litresSince, spentAt, type LimitReached } from '@dewpost/core/control';
 import { formatNumber, formatSpan } from '@dewpost/core/quantity';
 import type { PointEntry } from '../model/entries';
 import { intervalSeconds } from '../model/periods';
 import type { OutputsKnown } from './outputs-known';
+import { shown } from './own-words';
 
 /** What keeps an output off, whoever wants it. */
 export interface Hindrance {
@@ -30,6 +31,14 @@ function litresToday(output: PointEntry, known: OutputsKnown, now: number): numb
   return Math.round(litresSince(limits.meterAt.count, count) * litresACount(meter) * 1e6) / 1e6;
 }
 
+/** What a condition has come to, in words. */
+function conditionWords(point: PointEntry | undefined, value: number | null): string {
+  const name = point ? `${point.body.label} of ${point.node.title}` : 'a point that is gone';
+  if (!point || value === null) return `nobody knows what ${name} reads`;
+  const now = shown(point, value);
+  return isTwoStates(point.body.confirm, point.body) ? `${now}, ${point.node.title}` : `${name} reads ${now}`;
+}
+
 /** What keeps this output off now (ms), by its day or by a condition; `null`: nothing of the kind. */
 export function hindranceOf(output: PointEntry, known: OutputsKnown, now: number): Hindrance | null {
   const { limits } = output;
@@ -38,9 +47,7 @@ export function hindranceOf(output: PointEntry, known: OutputsKnown, now: number
     const point = limits.point(id);
     const value = knownValue(point, known, now);
     if (!isForbidden(level, value)) continue;
-    const name = point ? `${point.body.label} of ${point.node.title}` : 'a point that is gone';
-    const words = value === null ? `nobody knows what ${name} reads` : `${name} reads ${formatNumber(value, point?.body.decimals ?? 0)}`;
-    return { kind: 'forbidden', words: `forbidden: ${words}` };
+    return { kind: 'forbidden', words: `forbidden: ${conditionWords(point, value)}` };
   }
   const spent = spentAt(known.relays.get(output.id)?.today ?? null, now, limits.midnight(now));
   const kind = limitReached(limits, spent, limits.litres === null ? null : litresToday(output, known, now));

@@ -16,8 +16,8 @@ export interface WordSources {
   readonly newest: (point: number) => Newest | undefined;
 }
 
-/** A value with its unit, as a point shows it. */
-function shown({ body }: PointEntry, value: number): string {
+/** A value with its unit, as a point shows it; of one that knows two states, which it is. */
+export function shown({ body }: PointEntry, value: number): string {
   if (isTwoStates(body.confirm, body)) return `${value >= 0.5 ? '' : 'not '}${body.label.toLowerCase()}`;
   return wakeWord(body.name, value) ?? `${formatNumber(value, body.decimals)} ${body.unit}`.trim();
 }

@@ -1,5 +1,5 @@
-import { relaySchema, respond, type Point, type Relay } from '@dewpost/contract';
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { respond, type Point, type Relay } from '@dewpost/contract';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
@@ -8,13 +8,14 @@ import { MatIcon } from '@angular/material/icon';
 import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { X } from 'lucide';
-import { Api, ApiError } from '../../data/api';
+import { Api } from '../../data/api';
 import { nodeNames } from '../../data/node-names';
 import { allPoints } from '../../data/reducers';
 import { ChangedMeanwhile, differences } from '../../parts/changed-meanwhile';
 import { useIcons } from '../../parts/icons';
 import { NumberField } from '../../parts/number-field';
-import { addItem, bodyOf, draftOf, placeProblem, saying, setItems, zodForm } from '../../parts/zod-forms';
+import { addItem, bodyOf, draftOf, saying, setItems, zodForm } from '../../parts/zod-forms';
+import { KeptOfRelay } from '../kept-of-relay';
 import { draftOfLimits, limitsForm, limitsOfDraft } from './limits-form';
 
 type Limits = NonNullable<Relay['limits']>;
@@ -55,14 +56,9 @@ export class LimitsDialog {
   private readonly draft = draftOf(this.form);
   protected readonly others = computed(() => this.points().filter(({ id }) => id !== this.point.id));
   protected readonly meters = computed(() => this.points().filter(({ unit }) => unit === 'l' || unit === 'm³'));
-  protected readonly problem = signal<string | null>(null);
-  protected readonly busy = signal(false);
-  /** The version that is being edited; 0: there was none. */
-  private readonly from = signal(this.asked.limits?.version ?? 0);
-  protected readonly beaten = signal<Limits | null>(null);
-  protected readonly theirVersion = computed(() => this.beaten()?.version ?? 0);
+  protected readonly kept = new KeptOfRelay(this.asked.limits, ({ limits }) => limits);
   protected readonly rows = computed(() => {
-    const theirs = this.beaten();
+    const theirs = this.kept.beaten();
     return theirs ? differences(LABELS, this.draft(), draftOfLimits(theirs)) : [];
   });
 
@@ -78,37 +74,23 @@ export class LimitsDialog {
     return this.points().find((one) => one.id === id)?.unit ?? '';
   }
   protected add(): void {
-    addItem(this.form.controls.forbids, { point: null as unknown as number, side: 'high', setpoint: null as unknown as number });
+    addItem(this.form.controls.forbids, { point: null, side: 'high', setpoint: null });
   }
   protected takeTheirs(): void {
-    const theirs = this.beaten();
+    const theirs = this.kept.takeTheirs();
     if (!theirs) return;
     const draft = draftOfLimits(theirs);
     setItems(this.form.controls.forbids, draft.forbids);
     this.form.reset(draft);
-    this.from.set(theirs.version);
-    this.beaten.set(null);
   }
   protected keepMine(): Promise<void> {
-    this.from.set(this.theirVersion());
+    this.kept.overTheirs();
     return this.keep();
   }
   protected async keep(): Promise<void> {
     const draft = bodyOf(this.form, limitsForm);
-    if (!draft) {
-      this.problem.set('Not kept: see the fields.');
-      return;
-    }
-    this.busy.set(true);
-    this.problem.set(null);
-    try {
-      await this.api.call(respond.setLimits, { params: { id: this.point.id }, body: { ...limitsOfDraft(draft), from: this.from() } });
-      this.ref.close();
-    } catch (error) {
-      const theirs = error instanceof ApiError && error.status === 409 ? relaySchema.safeParse(error.current) : null;
-      if (theirs?.success && theirs.data.limits) this.beaten.set(theirs.data.limits);
-      else this.problem.set(placeProblem(this.form, error) ?? 'Not kept: see the fields.');
-    }
-    this.busy.set(false);
+    const params = { id: this.point.id };
+    const send = draft && ((from: number) => this.api.call(respond.setLimits, { params, body: { ...limitsOfDraft(draft), from } }));
+    if (await this.kept.keep(this.form, send)) this.ref.close();
   }
 }

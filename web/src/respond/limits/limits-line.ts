@@ -53,13 +53,9 @@ export class LimitsLine {
   protected readonly words = computed(() => {
     const relay = this.relay();
     const now = this.clock.now();
-    return relay ? limitsWords(relay, now, this.midnight()(now), (id) => this.pointName(id)) : '';
+    return relay ? limitsWords(relay, now, this.midnight()(now), this.points(), this.nodeName) : '';
   });
 
-  private pointName(id: number): string {
-    const point = this.points()[id];
-    return point ? `${point.label.toLowerCase()} of ${this.nodeName(point.node)}` : 'a point that is gone';
-  }
   protected change(): void {
     openLimitsDialog(this.dialogs, this.point(), this.relay()?.limits ?? null);
   }

@@ -7,6 +7,7 @@ import { limitsOfDraft, limitsWords } from './limits-form';
 
 const PUMP = aPoint({ id: 5, name: 'pump', label: 'Pump', kind: 'switched', unit: '' });
 const METER = aPoint({ id: 6, name: 'meter', label: 'Water meter', unit: 'm³' });
+const HATCH = aPoint({ id: 7, name: 'open', label: 'Hatch open', unit: '', min: 0, max: 1, decimals: 0, confirm: 'hold' });
 const LIMITS = {
   ...{ version: 2, seconds: 3600, starts: 1, litres: 40, meter: 6 },
   forbids: [{ point: 1, side: 'high' as const, setpoint: 90 }],
@@ -15,11 +16,15 @@ const MIDNIGHT = NOON - 12 * 3_600_000;
 
 it('limits are said with what the day has used of them', () => {
   const today = { day: MIDNIGHT, runMs: 600_000, starts: 1, onSince: NOON - 120_000 };
-  const words = (change: object): string => limitsWords(aRelay({ point: 5, ...change }), NOON, MIDNIGHT, (id) => `point ${id}`);
+  const words = (change: object): string =>
+    limitsWords(aRelay({ point: 5, ...change }), NOON, MIDNIGHT, { 1: aPoint(), 6: METER, 7: HATCH }, (node) => node);
   expect(words({ limits: LIMITS, today })).toBe(
-    'Today 12 of 60 min, 1 of 1 start, at most 40 l by point 6; never while point 1 is at or above 90.0',
+    'Today 12 of 60 min, 1 of 1 start, at most 40 l by water meter, loft-climate; never while humidity, loft-climate is at or above 90.0 %',
   );
   expect(words({ limits: { ...LIMITS, seconds: null, starts: null, litres: null, forbids: [] } })).toBe('');
+  const contact = (side: 'high' | 'low') =>
+    words({ limits: { ...LIMITS, seconds: null, starts: null, litres: null, forbids: [{ point: 7, side, setpoint: 0.5 }] } });
+  expect([contact('high'), contact('low')]).toEqual(['never while hatch open, loft-climate', 'never while not hatch open, loft-climate']);
   expect(words({ limits: null })).toBe('');
   // A meter without litres is no limit.
   expect(limitsOfDraft({ minutes: 1.5, starts: null, litres: null, meter: 6, forbids: [] })).toMatchObject({ seconds: 90, meter: null });

@@ -183,6 +183,14 @@ it('rules that were drawn before stand beside this one, and go again', async () 
   ]);
   for (let i = 0; i < 2; i++) await rig.press('Keep this one beside');
   expect(() => rig.button('Keep this one beside')).toThrow();
+  // Of another point they would say nothing.
+  rig.fixture.componentRef.setInput('point', aPoint({ id: 2, name: 'temperature', unit: '°C' }));
+  await rig.settle();
+  await rig.settle();
+  expect(cells(rig)).toHaveLength(2);
+  await rig.press('Keep this one beside');
+  await rig.settle();
+  expect(cells(rig)).toHaveLength(3);
   await rig.press('Only this one');
   await rig.settle();
   expect(cells(rig)).toHaveLength(2);

@@ -1,7 +1,7 @@
 import type { Point, Severity } from '@dewpost/contract';
 import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
 import { clearLevelOf, limitsOf, madeUp, madeOfKnots, usualGapMs, type Knot, type Shape, type ThresholdRule } from '@dewpost/core/alarm';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, resource, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, linkedSignal, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatSelectModule } from '@angular/material/select';
@@ -35,6 +35,10 @@ const SPANS = [
 ] as const;
 const HOUR_MS = 3_600_000;
 const MOST_VARIANTS = 3;
+interface Variant {
+  readonly words: string;
+  readonly rule: ThresholdRule;
+}
 /** Courses that are no point’s. */
 const USUAL = { high: -1, low: -2 } as const;
 /** How long what is made up goes on, and how often it is read. */
@@ -90,9 +94,9 @@ export class RecordPanel {
   protected readonly answer = signal<RehearsalAnswer | null>(null);
 
   /** A course that somebody has made up, to this value; `null`: its own record. */
-  protected readonly shape = signal<Shape | 'drawn' | null>(null);
+  protected readonly shape = linkedSignal<number, Shape | 'drawn' | null>({ source: () => this.point().id, computation: () => null });
   protected readonly to = signal<number | null>(null);
-  protected readonly knots = signal<readonly Knot[]>([]);
+  protected readonly knots = linkedSignal<number, readonly Knot[]>({ source: () => this.point().id, computation: () => [] });
   protected readonly madeUpMs = MADE_UP_MS;
   protected readonly shapes = MADE_UP;
   protected readonly made = computed(() => {
@@ -101,8 +105,8 @@ export class RecordPanel {
     return shape === null || to === null ? null : { shape, to };
   });
 
-  /** Rules that were drawn before and are kept beside this one, the oldest first. */
-  protected readonly variants = signal<readonly { readonly words: string; readonly rule: ThresholdRule }[]>([]);
+  /** Rules that were drawn before over this point and are kept beside this one, the oldest first. */
+  protected readonly variants = linkedSignal<number, readonly Variant[]>({ source: () => this.point().id, computation: () => [] });
   protected readonly mostVariants = MOST_VARIANTS;
 
   private readonly asked = computed(() => ({ point: this.point(), hours: this.hours(), made: this.made(), ...this.others() }), {

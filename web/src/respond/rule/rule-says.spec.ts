@@ -37,6 +37,9 @@ describe('what a rule says', () => {
     await rig.press('said by a node');
     expect(rig.text).toContain('Too damp. The loft is at 70 %.');
     expect(own.body(null)).toMatchObject({ words: { trip: null, clear: null, alert: 'The loft is at {value} {unit}.' }, route: [4] });
+    // What was read is of the words that were: with others it is asked anew.
+    await rig.fill('#t-words-alert', 'Other words.');
+    expect(rig.text).not.toContain('Too damp.');
     // Words of an alert go where there is none any more.
     own.alerts.set(false);
     own.notices.set(true);

@@ -33,7 +33,7 @@ const BY: Readonly<Record<ReadBy, string>> = {
           rows="2"
           maxlength="500"
           [value]="what().wordsAlert()"
-          (input)="what().wordsAlert.set(alert.value)"
+          (input)="say(alert.value)"
         ></textarea>
         <mat-hint>{{ placeholders }}</mat-hint>
       </mat-form-field>
@@ -147,6 +147,11 @@ export class RuleSays {
 
   protected nameOf(by: ReadBy): string {
     return BY[by];
+  }
+  /** What was read of other words is read no more. */
+  protected say(words: string): void {
+    this.what().wordsAlert.set(words);
+    this.read.set(null);
   }
   protected async preview(): Promise<void> {
     const body = this.ruleOf()();

@@ -1,7 +1,7 @@
-import { relaySchema, respond, type Point } from '@dewpost/contract';
+import { respond, type Point } from '@dewpost/contract';
 import { formatSpan } from '@dewpost/core/quantity';
 import { secondsADay } from '@dewpost/core/time';
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import { ReactiveFormsModule } from '@angular/forms';
 import { MatButton } from '@angular/material/button';
 import { MAT_DIALOG_DATA, MatDialogClose, MatDialogRef, type MatDialog } from '@angular/material/dialog';
@@ -11,13 +11,14 @@ import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { X } from 'lucide';
-import { Api, ApiError } from '../../data/api';
+import { Api } from '../../data/api';
 import { nodeNames } from '../../data/node-names';
 import { selectTimezone } from '../../data/selectors';
 import { ChangedMeanwhile, differences } from '../../parts/changed-meanwhile';
 import { useIcons } from '../../parts/icons';
 import { NumberField } from '../../parts/number-field';
-import { addItem, draftOf, placeProblem, saying, setItems, zodForm } from '../../parts/zod-forms';
+import { addItem, draftOf, saying, setItems, zodForm } from '../../parts/zod-forms';
+import { KeptOfRelay } from '../kept-of-relay';
 import {
   daysWords,
   draftOfTimetable,
@@ -78,25 +79,20 @@ export class TimetableDialog {
   });
   protected readonly saidOf = saying(this.form);
   private readonly draft = draftOf(this.form);
-  protected readonly problem = signal<string | null>(null);
-  protected readonly busy = signal(false);
-  /** The version that is being edited; 0: there was none. */
-  private readonly from = signal(this.asked.timetable?.version ?? 0);
-  protected readonly beaten = signal<OutputTimetable | null>(null);
+  protected readonly kept = new KeptOfRelay(this.asked.timetable, ({ timetable }) => timetable);
   protected readonly longest = this.guards?.maxRunSeconds ? `It runs for at most ${formatSpan(this.guards.maxRunSeconds)} at a time.` : '';
   protected readonly sums = computed(() =>
     (timetableOfDraft(this.draft())?.lines ?? []).map((line) => `${lineWords(line)}: ${formatSpan(secondsADay(line))} a day`),
   );
   protected readonly rows = computed(() => {
     const mine = timetableOfDraft(this.draft());
-    const theirs = this.beaten();
+    const theirs = this.kept.beaten();
     const words = (t: Pick<OutputTimetable, 'lines' | 'hours'>): { lines: string[]; hours: unknown } => ({
       lines: t.lines.map(lineWords),
       hours: t.hours,
     });
     return mine && theirs ? differences({ lines: 'Runs', hours: 'Hours' }, words(mine), words(theirs)) : [];
   });
-  protected readonly theirVersion = computed(() => this.beaten()?.version ?? 0);
 
   constructor() {
     useIcons({ x: X });
@@ -114,35 +110,21 @@ export class TimetableDialog {
     this.form.controls.lines.removeAt(index);
   }
   protected takeTheirs(): void {
-    const theirs = this.beaten();
+    const theirs = this.kept.takeTheirs();
     if (!theirs) return;
     const draft = draftOfTimetable(theirs);
     setItems(this.form.controls.lines, draft.lines);
     this.form.reset(draft);
-    this.from.set(theirs.version);
-    this.beaten.set(null);
   }
   protected keepMine(): Promise<void> {
-    this.from.set(this.theirVersion());
+    this.kept.overTheirs();
     return this.keep();
   }
   protected async keep(): Promise<void> {
     this.form.markAllAsTouched();
     const body = this.form.valid ? timetableOfDraft(this.form.getRawValue()) : null;
-    if (!body) {
-      this.problem.set('Not kept: see the fields.');
-      return;
-    }
-    this.busy.set(true);
-    this.problem.set(null);
-    try {
-      await this.api.call(respond.setTimetable, { params: { id: this.point.id }, body: { ...body, from: this.from() } });
-      this.ref.close();
-    } catch (error) {
-      const theirs = error instanceof ApiError && error.status === 409 ? relaySchema.safeParse(error.current) : null;
-      if (theirs?.success && theirs.data.timetable) this.beaten.set(theirs.data.timetable);
-      else this.problem.set(placeProblem(this.form, error) ?? 'Not kept: see the fields.');
-    }
-    this.busy.set(false);
+    const params = { id: this.point.id };
+    const send = body && ((from: number) => this.api.call(respond.setTimetable, { params, body: { ...body, from } }));
+    if (await this.kept.keep(this.form, send)) this.ref.close();
   }
 }
