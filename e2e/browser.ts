@@ -14,6 +14,9 @@ const FLAGS = [
   '--disable-sync',
 ];
 
+/** How long a wait lasts before it has failed, ms: a machine that is busy is no fault of the house. */
+const PATIENCE = 120_000;
+
 /** Debian's Chromium with a fresh profile. `close` removes the profile. */
 export async function openBrowser(): Promise<{ browser: Browser; close: () => Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'dewpost-chromium-'));
@@ -35,6 +38,7 @@ export async function openPage(
   { width = 1280, height = 800, dark = false }: { width?: number; height?: number; dark?: boolean } = {},
 ): Promise<{ page: Page; faults: string[] }> {
   const page = await context.newPage();
+  page.setDefaultTimeout(PATIENCE);
   await page.setViewport({ width, height });
   await page.emulateMediaFeatures([
     { name: 'prefers-reduced-motion', value: 'reduce' },
@@ -64,17 +68,17 @@ export async function openPage(
 }
 
 /** Clicks the button or link with this accessible name. */
-export const press = (page: Page, name: string): Promise<void> => page.locator(`::-p-aria(${name})`).setTimeout(15_000).click();
+export const press = (page: Page, name: string): Promise<void> => page.locator(`::-p-aria(${name})`).click();
 
 /** Waits until the page, or this part of it, shows this text; where it does not come, the failure says what is shown instead. */
-export const shows = async (page: Page, text: string | RegExp, timeout = 30_000, part = 'body'): Promise<void> => {
+export const shows = async (page: Page, text: string | RegExp, part = 'body'): Promise<void> => {
   const pattern = typeof text === 'string' ? text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&') : text.source;
   const shown = (selector: string): string => (document.querySelector(selector) as HTMLElement | null)?.innerText ?? '';
   try {
     await page.waitForFunction(
       (wanted: string, selector: string) =>
         new RegExp(wanted).test(((document.querySelector(selector) as HTMLElement | null)?.innerText ?? '').replace(/\s+/g, ' ')),
-      { timeout, polling: 200 },
+      { polling: 200 },
       pattern,
       part,
     );
@@ -94,21 +98,20 @@ export async function fill(page: Page, selector: string, text: string): Promise<
 
 /** Chooses in a select: opens it, and takes the option with this text. */
 export async function choose(page: Page, selector: string, text: string): Promise<void> {
-  await page.locator(selector).setTimeout(15_000).click();
-  await page.locator(`mat-option ::-p-text(${text})`).setTimeout(15_000).click();
-  await page.waitForFunction(() => document.querySelector('mat-option') === null, { timeout: 10_000, polling: 100 });
+  await page.locator(selector).click();
+  await page.locator(`mat-option ::-p-text(${text})`).click();
+  await page.waitForFunction(() => document.querySelector('mat-option') === null, { polling: 100 });
 }
 
 /** Chooses among many by typing: the words narrow the list, and this option is taken. */
 export async function search(page: Page, selector: string, words: string, option: string): Promise<void> {
   await fill(page, selector, words);
-  await page.locator(`mat-option ::-p-text(${option})`).setTimeout(15_000).click();
+  await page.locator(`mat-option ::-p-text(${option})`).click();
 }
 
 /** Waits until no dialog is on its way in or out. */
 export const settled = (page: Page): Promise<unknown> =>
   page.waitForFunction(() => document.getAnimations().every((animation) => animation.playState !== 'running'), {
-    timeout: 10_000,
     polling: 100,
   });
 

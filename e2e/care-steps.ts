@@ -12,7 +12,7 @@ export function itCaresFor(): void {
     await fill(page, '.air input[type=number]', '2');
     await press(page, 'Tell it');
     await shows(page, 'proving-2 is told to report every 2 s');
-    await shows(page, /proving-2\s*revision 2, /, 20_000, 'aside.side');
+    await shows(page, /proving-2\s*revision 2, /, 'aside.side');
     await press(page, 'Rotate its key');
     await shows(page, '1 told a new key');
     await page.waitForFunction(
@@ -20,7 +20,7 @@ export function itCaresFor(): void {
         fetch('/api/v1/nodes')
           .then((answer) => answer.json() as Promise<{ id: string; keyRotates: boolean; connected: boolean }[]>)
           .then((all) => all.some((one) => one.id === 'proving-2' && !one.keyRotates && one.connected)),
-      { timeout: 30_000, polling: 300 },
+      { polling: 300 },
     );
     await choose(page, '#c-gateway', 'yard-gateway, as its leaf');
     await shows(page, 'switches outputs: a leaf sleeps and takes no commands');
@@ -38,9 +38,9 @@ export function itCaresFor(): void {
         fetch('/api/v1/nodes')
           .then((answer) => answer.json() as Promise<{ id: string; connected: boolean }[]>)
           .then((all) => all.some((one) => one.id === 'batch-6' && !one.connected)),
-      { timeout: 20_000, polling: 300 },
+      { polling: 300 },
     );
-  }, 300_000);
+  });
 
   it('a source is made in two fields, asks about what it is sent, and posts by the line copied from its page', async () => {
     await go('/provision/sources', 'It needs no bench and no fit');
@@ -69,7 +69,7 @@ export function itCaresFor(): void {
     await go('/watch', 'What happened');
     await press(page, 'Yard');
     await shows(page, 'Wind');
-  }, 120_000);
+  });
 
   it('a node whose firmware stays as it is: adopted, heard, mapped, and seen on its room’s dashboard', async () => {
     await go('/provision/adopted', 'Adopt it');
@@ -106,7 +106,7 @@ export function itCaresFor(): void {
     await go('/watch', 'What happened');
     await press(page, 'Bakery');
     await shows(page, '250.2');
-  }, 120_000);
+  });
 
   it('a board fresh from the shop is written through its chip’s boot loader, proved by its own digest, and reports', async () => {
     await mishap({ what: 'port', port: 1, kind: 'fresh-no-boot' });
@@ -124,7 +124,7 @@ export function itCaresFor(): void {
     await press(page, 'Write these 1');
     await press(page, 'Write 1 with its warnings');
     // It does not come into its loader by itself: which button to hold is drawn, and its own port takes it again.
-    await shows(page, 'The chip’s boot loader did not answer; the board was not touched.', 30_000);
+    await shows(page, 'The chip’s boot loader did not answer; the board was not touched.');
     expect(await page.$eval('dp-boot-button svg', (drawing) => drawing.getAttribute('aria-label'))).toContain('BOOT is ringed');
     await press(page, 'Write again fresh-1');
     await page.waitForFunction(
@@ -132,7 +132,7 @@ export function itCaresFor(): void {
         fetch('/api/v1/provision/runs')
           .then((answer) => answer.json() as Promise<{ node: string; steps: { step: string }[] }[]>)
           .then((runs) => runs.some((run) => run.node === 'fresh-1' && run.steps.some(({ step }) => step === 'readings'))),
-      { timeout: 90_000, polling: 500 },
+      { polling: 500 },
     );
     const steps = await page.evaluate(() =>
       fetch('/api/v1/provision/runs')
@@ -142,5 +142,5 @@ export function itCaresFor(): void {
     expect(steps[0]).toMatch(/^check done rom-slip-2, in its boot loader/);
     expect(steps[2]).toMatch(/^digest done the chip’s own MD5 of 3 parts, alike/);
     expect(steps[3]).toMatch(/^configure done region at 0x3f0000/);
-  }, 150_000);
+  });
 }

@@ -10,7 +10,7 @@ export function itBegins(): void {
     await press(page, 'Open as maker');
     await shows(page, 'Nothing measures yet');
     await noteBarriers('first run');
-  }, 90_000);
+  });
 
   it('make three nodes from a build sheet', async () => {
     await press(page, 'Open the plan');
@@ -25,7 +25,7 @@ export function itBegins(): void {
     await noteBarriers('new nodes');
     await press(page, 'Make 3 nodes');
     await shows(page, 'proving-3');
-  }, 90_000);
+  });
 
   it('write them; a wrong passphrase and a spoiled image are told with cause and remedy, then put right', async () => {
     await go('/provision', '3 to write');
@@ -36,7 +36,7 @@ export function itBegins(): void {
     await shows(page, 'A fuse for the branch');
     await noteBarriers('before writing');
     await press(page, 'Write 3 with their warnings');
-    await shows(page, 'The network refused the passphrase', 60_000);
+    await shows(page, 'The network refused the passphrase');
     await shows(page, 'read back is not what was sent');
     const remedies = await page.$$eval('dl.remedy', (all) => all.map((one) => (one as HTMLElement).innerText.replace(/\s+/g, ' ')));
     expect(remedies).toHaveLength(2);
@@ -49,7 +49,7 @@ export function itBegins(): void {
     await press(page, 'Write again proving-1');
     await eachRow(0, 'stopped');
     await eachRow(3, 'proved');
-  }, 300_000);
+  });
 
   it('see them live, as strips and as one trace', async () => {
     await go('/watch', 'What happened');
@@ -57,13 +57,12 @@ export function itBegins(): void {
       () =>
         document.querySelectorAll('dp-reading-strip .value').length >= 9 &&
         [...document.querySelectorAll('dp-reading-strip .value')].every((v) => /\d/.test(v.textContent ?? '')),
-      { timeout: 30_000 },
     );
-    await page.waitForSelector('.js-plotly-plot .scatterlayer .trace', { timeout: 30_000 });
+    await page.waitForSelector('.js-plotly-plot .scatterlayer .trace');
     await noteBarriers('watch');
     const names = await page.$$eval('dp-reading-strip [role=group]', (all) => all.map((one) => one.getAttribute('aria-label')));
     expect(names.filter((name) => /Dew point, proving-1, .*\d/.test(name ?? ''))).toHaveLength(1);
-  }, 150_000);
+  });
 
   it('nothing is armed before it is fitted; a node is fitted in place, on a phone', async () => {
     await go('/provision/fit', '3 to fit');
@@ -73,7 +72,7 @@ export function itBegins(): void {
     // On the mains it is asked for no meter, until it tells its volts by itself.
     await go('/provision/fit/proving-1', '0 of 4 passed');
     await press(page, 'Take 3 s of signal');
-    await shows(page, '2 of 5 passed', 20_000);
+    await shows(page, '2 of 5 passed');
     await noteBarriers('fit at 390 px');
     const compare = async (label: string, hand: (value: number) => number): Promise<void> => {
       const value = await page.$$eval(
@@ -107,9 +106,9 @@ export function itBegins(): void {
     await press(page, 'I saw it move Humidifier');
     await shows(page, 'Operate humidifier first');
     await press(page, 'On for 10 s Humidifier');
-    await page.waitForFunction(() => /reads back\s+on/.test(document.body.innerText), { timeout: 20_000 });
+    await page.waitForFunction(() => /reads back\s+on/.test(document.body.innerText));
     await press(page, 'Off Humidifier');
-    await page.waitForFunction(() => /reads back\s+off/.test(document.body.innerText), { timeout: 20_000 });
+    await page.waitForFunction(() => /reads back\s+off/.test(document.body.innerText));
     await press(page, 'I saw it move Humidifier');
     await shows(page, 'armed since');
     await page.setViewport({ width: 1280, height: 800 });
@@ -133,7 +132,7 @@ export function itBegins(): void {
             const relays = (await fetch('/api/v1/relays').then((answer) => answer.json())) as { point: number; state: boolean | null }[];
             return relays.find(({ point }) => point === id)?.state === state;
           },
-          { timeout: 20_000, polling: 200 },
+          { polling: 200 },
           humidifier,
           on,
         );
@@ -143,11 +142,11 @@ export function itBegins(): void {
       await page.waitForFunction(
         async (id) =>
           ((await fetch(`/api/v1/nodes/${id}/fit`).then((answer) => answer.json())) as { fittedAt: number | null }).fittedAt !== null,
-        { timeout: 20_000, polling: 200 },
+        { polling: 200 },
         node,
       );
     }
-  }, 300_000);
+  });
 
   it('set a threshold: the alert comes to the handset, the relay goes on and off, and it is acknowledged', async () => {
     await go('/respond/thresholds', 'Thresholds');
@@ -169,9 +168,9 @@ export function itBegins(): void {
     await shows(page, '1 in force');
 
     await go('/respond', 'Alerts');
-    await shows(page, 'Humidity too low', 60_000);
+    await shows(page, 'Humidity too low');
     await press(page, 'Handset');
-    await shows(page, 'after the reading', 20_000);
+    await shows(page, 'after the reading');
     await noteBarriers('handset');
     await go('/respond/relays', 'Relays');
     const state = (wanted: string): Promise<unknown> =>
@@ -180,22 +179,22 @@ export function itBegins(): void {
           [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) =>
             new RegExp(`Humidifier, .*proving-1.*, ${w},`).test(row.getAttribute('aria-label') ?? ''),
           ),
-        { timeout: 60_000, polling: 100 },
+        { polling: 100 },
         wanted,
       );
     await state('on');
     await noteBarriers('relays');
     await state('off');
     await go('/respond', 'Alerts');
-    await page.waitForFunction(() => /cleared after/.test(document.body.innerText), { timeout: 30_000 });
+    await page.waitForFunction(() => /cleared after/.test(document.body.innerText));
     const before = await count(page, '.lane-row button');
     await page.locator('.lane-row button').click();
     await page.waitForFunction(
       (n: number) => document.querySelectorAll('.lane-row button').length < n || /seen by maker|acknowledged/.test(document.body.innerText),
-      { timeout: 20_000 },
+      {},
       before,
     );
-  }, 300_000);
+  });
 
   it('switching by hand asks first, takes a time limit and shows what was read back', async () => {
     await go('/respond/relays', 'Relays');
@@ -210,12 +209,10 @@ export function itBegins(): void {
     const labels = await page.$$eval('[role=dialog] button', (all) => all.map((one) => one.textContent?.trim() ?? ''));
     const ask = labels.find((text) => /^Switch on for/.test(text))!;
     await press(page, ask);
-    await page.waitForFunction(
-      () =>
-        [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) =>
-          /proving-3.*, on,/.test(row.getAttribute('aria-label') ?? ''),
-        ),
-      { timeout: 20_000 },
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('dp-output-strip [role=group]')].some((row) =>
+        /proving-3.*, on,/.test(row.getAttribute('aria-label') ?? ''),
+      ),
     );
     await shows(page, 'contact read back, proves it');
     await press(page, 'Done');
@@ -223,14 +220,12 @@ export function itBegins(): void {
     await shows(page, 'even inside the shortest run');
     await press(page, 'Switch off');
     await press(page, 'Done');
-    await page.waitForFunction(
-      () =>
-        [...document.querySelectorAll('dp-output-strip [role=group]')].every(
-          (row) => !/proving-3.*, on,/.test(row.getAttribute('aria-label') ?? ''),
-        ),
-      { timeout: 20_000 },
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('dp-output-strip [role=group]')].every(
+        (row) => !/proving-3.*, on,/.test(row.getAttribute('aria-label') ?? ''),
+      ),
     );
-  }, 150_000);
+  });
 
   it('a node cut off lets its output go when the lease is over, and says so when it is back', async () => {
     await go('/respond/relays', 'Relays');
@@ -246,7 +241,7 @@ export function itBegins(): void {
           [...document.querySelectorAll('dp-output-strip [role=group]')].some((one) =>
             new RegExp(`proving-3.*, ${w},`).test(one.getAttribute('aria-label') ?? ''),
           ),
-        { timeout: 30_000 },
+        {},
         state,
       );
     await row('on');
@@ -255,7 +250,7 @@ export function itBegins(): void {
     await row('unknown');
     await shows(page, 'link lost, off in');
     // The lease of the test site is 10 s.
-    await shows(page, 'link lost, off by itself', 30_000);
+    await shows(page, 'link lost, off by itself');
     await mishap({ what: 'network', network: 'wrenfold-nodes', on: false });
     const { body } = await page.evaluate(async () => {
       for (let i = 0; i < 60; i++) {
@@ -270,5 +265,5 @@ export function itBegins(): void {
       return { body: [] as { state: boolean | null; reason: string | null }[] };
     });
     expect(body.length).toBe(3);
-  }, 200_000);
+  });
 }

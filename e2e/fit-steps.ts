@@ -47,13 +47,13 @@ export function itFitsARound({ page: of, go, noteBarriers, mqttPort, afterwards 
       // What was compared goes from the page, and what stands below it moves up.
       await page.waitForFunction(
         (done: string) => ![...document.querySelectorAll('.one-hand')].some(({ textContent }) => textContent.includes(done)),
-        { timeout: 20_000, polling: 100 },
+        { polling: 100 },
         label,
       );
     }
-    await shows(page, '5 armed', 40_000);
+    await shows(page, '5 armed');
     expect([taps <= MOST_TAPS, figures <= MOST_FIGURES]).toEqual([true, true]);
     await noteBarriers('a round at 390 px');
     await page.setViewport({ width: 1280, height: 800 });
-  }, 120_000);
+  });
 }

@@ -28,15 +28,15 @@ export function itGoesByKeyboard(): void {
     for (const stage of STAGES) {
       await tabTo(page, stage);
       await page.keyboard.press('Enter');
-      await page.waitForFunction((wanted: string) => location.pathname.startsWith(`/${wanted.toLowerCase()}`), { timeout: 15_000 }, stage);
+      await page.waitForFunction((wanted: string) => location.pathname.startsWith(`/${wanted.toLowerCase()}`), {}, stage);
       await page.waitForSelector('h1');
     }
-  }, 60_000);
+  });
 
   it.each(PAGES)('%s: Tab comes to every control, each says what it is and shows that it has the focus', async (path) => {
     await page.goto(stack.address + path);
     await page.waitForSelector('h1');
-    await page.waitForFunction(() => document.querySelector('.waiting') === null, { timeout: 15_000, polling: 100 });
+    await page.waitForFunction(() => document.querySelector('.waiting') === null, { polling: 100 });
     await settled(page);
     const { stops, missed, cameRound } = await tabRound(page);
     expect({ cameRound, missed, faults: stops.filter(({ faults }) => faults.length > 0) }).toEqual({
@@ -61,7 +61,7 @@ export function itGoesByKeyboard(): void {
       expect(await inside()).toBe(true);
     }
     await page.keyboard.press('Escape');
-    await page.waitForFunction(() => document.querySelector('mat-dialog-container') === null, { timeout: 10_000, polling: 100 });
+    await page.waitForFunction(() => document.querySelector('mat-dialog-container') === null, { polling: 100 });
     expect(await atFocus(page)).toMatch(/^New threshold/);
-  }, 60_000);
+  });
 }

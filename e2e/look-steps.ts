@@ -68,5 +68,5 @@ export function itLooksRight(): void {
       await noteBarriers(`${path}, dark, ${i % 2 === 0 ? '1280' : '390'} px`);
     }
     await page.setViewport(WIDE);
-  }, 300_000);
+  });
 }

@@ -47,10 +47,10 @@ export function itWritesOthers(): void {
     const { say, end } = await speakAs(door, () => [{ n: point, t: Date.now() / 1000, v: open }]);
     afterwards.push(end);
     await say('hello', { firmware: 'ownmade 3', resetReason: 'power-up', points: [point], hardwareId: 'own-board-7' });
-    await page.waitForSelector('.bench-row[aria-label="hatch-1, proved"]', { timeout: 30_000 });
+    await page.waitForSelector('.bench-row[aria-label="hatch-1, proved"]');
     await press(page, 'Fit hatch-1');
     await press(page, 'Take 3 s of signal');
-    await shows(page, '2 of 3 passed', 20_000);
+    await shows(page, '2 of 3 passed');
     await page.$$eval('dp-fit .needs button', (all) =>
       (all.find((one) => one.textContent?.trim().startsWith('Watch')) as HTMLElement).click(),
     );
@@ -63,15 +63,13 @@ export function itWritesOthers(): void {
       page.$eval('dp-fit input[type=file]', (one) => (one as HTMLElement).click()),
     ]);
     await chooser.accept([join(root, 'docs/screenshots/provision-fit-phone.png')]);
-    await page.waitForFunction(() => (document.querySelector('dp-fit .photos img') as HTMLImageElement | null)?.naturalWidth, {
-      timeout: 20_000,
-    });
+    await page.waitForFunction(() => (document.querySelector('dp-fit .photos img') as HTMLImageElement | null)?.naturalWidth);
     await go('/provision/report?nodes=hatch-1', 'Not complete');
     await shows(page, 'its label was not printed');
     await shows(page, 'came by itself');
     expect(await count(page, 'dp-report img')).toBe(1);
     await noteBarriers('report');
-  }, 300_000);
+  });
 
   it('a gateway and its leaf are put in order on their pages and written together, the gateway first', async () => {
     await page.evaluate(async () => {
@@ -109,8 +107,7 @@ export function itWritesOthers(): void {
     await choose(page, '#image-wifi-dual-bare', 'dewnode 1.0.0');
     await noteBarriers('images and checks');
     await page.$$eval('.preflight button.mat-mdc-unelevated-button', ([button]) => (button as HTMLElement).click());
-    for (const node of ['yard-gateway', 'yard-gate'])
-      await page.waitForSelector(`.bench-row[aria-label="${node}, proved"]`, { timeout: 60_000 });
+    for (const node of ['yard-gateway', 'yard-gate']) await page.waitForSelector(`.bench-row[aria-label="${node}, proved"]`);
     await go('/provision/ledger', 'dewnode-1.0.0-wifi-dual-bare');
     const begun = await page.evaluate(async () => {
       const runs = (await fetch('/api/v1/provision/runs').then((answer) => answer.json())) as {
@@ -124,7 +121,7 @@ export function itWritesOthers(): void {
     expect(begun.leaf).toBeGreaterThanOrEqual(begun.joined);
     // What proved the leaf came as datagrams to the gateway's stand-in, and through it.
     await shows(page, 'dew-ap-yard-gateway');
-  }, 300_000);
+  });
 
   it('a hatch left open reaches the handset, though its node says nothing more; ticked nodes alone are written', async () => {
     const call = <T>(path: string, body: object): Promise<T> =>
@@ -151,7 +148,7 @@ export function itWritesOthers(): void {
     await go('/provision', 'trap-2');
     await page.locator('input[aria-label="Write trap-1"]').click();
     await press(page, 'Write these 1');
-    await page.waitForSelector('.bench-row[aria-label="trap-1, proved"]', { timeout: 60_000 });
+    await page.waitForSelector('.bench-row[aria-label="trap-1, proved"]');
     await page.waitForSelector('.bench-row[aria-label="trap-2, not written"]');
     const act = (value: number): Promise<void> => mishap({ what: 'act', node: 'trap-1', point: 'open', value });
     await call('/api/v1/nodes/trap-1/fit/signal', {});
@@ -159,7 +156,7 @@ export function itWritesOthers(): void {
     await act(1);
     await go('/provision/fit/trap-1', 'Signal in place');
     await act(0);
-    await shows(page, 'armed since', 30_000);
+    await shows(page, 'armed since');
     await go('/respond/thresholds', 'Thresholds');
     await press(page, 'New threshold');
     await page.waitForSelector('#t-point');
@@ -174,17 +171,16 @@ export function itWritesOthers(): void {
         const rules = (await fetch('/api/v1/thresholds').then((answer) => answer.json())) as { setpoint: number; onDelaySeconds: number }[];
         return rules.some((rule) => rule.setpoint === 0.5 && rule.onDelaySeconds === 3);
       },
-      { timeout: 15_000, polling: 200 },
+      { polling: 200 },
     );
     await act(1);
     await go('/respond', 'Alerts');
-    await shows(page, 'Open for 3 s', 30_000);
+    await shows(page, 'Open for 3 s');
     await press(page, 'Handset');
-    await page.waitForFunction(
-      () => (document.querySelector('dp-handset-drawer') as HTMLElement | null)?.innerText.includes('Open for 3 s'),
-      { timeout: 20_000 },
+    await page.waitForFunction(() =>
+      (document.querySelector('dp-handset-drawer') as HTMLElement | null)?.innerText.includes('Open for 3 s'),
     );
     await act(0);
-    await page.waitForFunction(() => /Open for 3 s[^]*cleared after/.test(document.body.innerText), { timeout: 30_000 });
-  }, 200_000);
+    await page.waitForFunction(() => /Open for 3 s[^]*cleared after/.test(document.body.innerText));
+  });
 }

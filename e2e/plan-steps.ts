@@ -26,7 +26,7 @@ export function itDraws(): void {
     expect(wires).toMatch(/in series, 100 kΩ down to ground, behind a high-side switch/);
     expect(wires).toMatch(/the pin feeds it while it measures/);
     await page.reload();
-    await shows(page, 'Battery voltage through a divider', 10_000); // what was drawn survives a reload
+    await shows(page, 'Battery voltage through a divider'); // what was drawn survives a reload
     await press(page, 'Save');
     await shows(page, 'Saved as version 1');
     // What was drawn stays on the page, which is that sheet's now.
@@ -48,7 +48,7 @@ export function itDraws(): void {
     await page.waitForFunction(() => document.querySelector('mat-option') === null);
     await page.keyboard.press('Escape');
     await page.waitForFunction(() => document.querySelector('mat-dialog-container') === null);
-  }, 200_000);
+  });
 
   it('draw a room, place an access point and three nodes, read the table and apply a remedy', async () => {
     await go('/plan/site', 'No node stands on the plan');
@@ -95,7 +95,7 @@ export function itDraws(): void {
     ] as const)
       await tap(x, y);
     await shows(page, 'Links, 3');
-    await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .sounding').length > 5, { timeout: 20_000 }); // the coverage is there
+    await page.waitForFunction(() => document.querySelectorAll('dp-plan-drawing .sounding').length > 5); // the coverage is there
     await noteBarriers('site plan');
     // A stricter floor makes the link through the wall thin.
     const rows = (): Promise<string[][]> =>
@@ -131,7 +131,7 @@ export function itDraws(): void {
       (all, name) => (all.find((one) => one.textContent?.trim() === name) as HTMLElement).click(),
       worst,
     );
-    await page.waitForSelector('dp-plan-remedies .option button', { timeout: 20_000 });
+    await page.waitForSelector('dp-plan-remedies .option button');
     await noteBarriers('remedies');
     await page.click('dp-plan-remedies .option button');
     await shows(page, 'done on the plan');
@@ -190,7 +190,7 @@ export function itDraws(): void {
     await press(page, 'Traffic and cost');
     await press(page, 'Leave without it');
     await shows(page, 'Against buying');
-  }, 300_000);
+  });
 
   it('share: a fresh browser sees that dashboard and nothing else, until it is revoked', async () => {
     await go('/watch', 'What happened');
@@ -205,7 +205,7 @@ export function itDraws(): void {
       const onlooker = await openPage(stranger.browser);
       await onlooker.page.goto(address);
       await shows(onlooker.page, 'shared until');
-      await onlooker.page.waitForFunction(() => document.querySelectorAll('dp-reading-strip').length >= 9, { timeout: 20_000 });
+      await onlooker.page.waitForFunction(() => document.querySelectorAll('dp-reading-strip').length >= 9);
       await noteBarriers('shared', onlooker.page);
       const text = await onlooker.page.evaluate(() => document.body.innerText);
       expect(text).not.toMatch(/proving-1|Switch|Acknowledge/);
@@ -213,10 +213,10 @@ export function itDraws(): void {
       expect(await onlooker.page.evaluate(() => document.cookie)).toBe('');
       await press(page, 'Revoke Harvest visitors');
       await press(page, 'End it');
-      await shows(onlooker.page, 'ended', 20_000);
+      await shows(onlooker.page, 'ended');
       expect(onlooker.faults).toEqual([]);
     } finally {
       await stranger.close();
     }
-  }, 200_000);
+  });
 }

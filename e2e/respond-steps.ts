@@ -19,9 +19,9 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
         change?.click();
         return change !== undefined;
       },
-      { timeout: 20_000, polling: 300 },
+      { polling: 300 },
     );
-    await page.waitForSelector('dp-limit-handle [role=slider]', { timeout: 20_000 });
+    await page.waitForSelector('dp-limit-handle [role=slider]');
     const handle = (await page.$('[role=slider][aria-label="Setpoint"]'))!;
     await handle.scrollIntoView();
     const { x, y, width, height } = (await handle.boundingBox())!;
@@ -53,7 +53,7 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
     const kept = rules.find(({ id }) => id === made.id)!;
     expect([kept.version, kept.setpoint]).toEqual([2, expect.closeTo(dragged + 0.1, 6)]);
     await page.evaluate((id) => fetch(`/api/v1/thresholds/${id}`, { method: 'DELETE' }), made.id);
-  }, 90_000);
+  });
 
   it('alerts are counted, against what is published, with who they came from', async () => {
     const page = of();
@@ -61,7 +61,7 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
     await shows(page, /\d+ alerts? in/);
     await shows(page, 'Who they came from');
     await noteBarriers('counts');
-  }, 60_000);
+  });
 
   it('a trip test goes from reading to contact, and puts everything back though its page was closed', async () => {
     const page = of();
@@ -100,7 +100,7 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
         };
         return running === null && before.some(({ threshold, passed }) => threshold === id && passed);
       },
-      { timeout: 60_000, polling: 500 },
+      { polling: 500 },
       rule.id,
     );
     const after = await page.evaluate(async () => ({
@@ -124,5 +124,5 @@ export function itResponds({ page: of, go, noteBarriers }: Hands): void {
     );
     await shows(page, 'Passed');
     await page.evaluate((id) => fetch(`/api/v1/thresholds/${id}`, { method: 'DELETE' }), rule.id);
-  }, 120_000);
+  });
 }

@@ -9,13 +9,13 @@ export function itGoesWrong(): void {
     await go('/watch', 'What happened');
     const port = new URL(stack.address).port;
     await stack.server.stop();
-    await shows(page, 'lost', 20_000);
+    await shows(page, 'lost');
     // So long it is away: its nodes have something to keep.
     await new Promise((done) => setTimeout(done, 3000));
     const again = service(['server/dist/main.js'], { env: { ...stack.env, DEWPOST_HTTP_PORT: port }, ready: /listening/ });
     stack.server = again;
     await again.started;
-    await page.waitForFunction(() => !/lost/.test(document.querySelector('.lost')?.textContent ?? ''), { timeout: 30_000 });
+    await page.waitForFunction(() => !/lost/.test(document.querySelector('.lost')?.textContent ?? ''));
     const cameBack = Date.now();
     // What it kept is there once something live is: that comes after.
     const gaps = await page
@@ -26,7 +26,7 @@ export function itGoesWrong(): void {
           )) as { readings: [number, number, number][] };
           return (readings.at(-1)?.[0] ?? 0) > since + 1000 && readings.slice(1).map(([at], j) => at - readings[j]![0]);
         },
-        { timeout: 15_000, polling: 200 },
+        { polling: 200 },
         cameBack,
       )
       .then((found) => found.jsonValue() as Promise<number[]>);
@@ -36,7 +36,7 @@ export function itGoesWrong(): void {
     await again.stop();
     stack.server = service(['server/dist/main.js'], { env: { ...stack.env, DEWPOST_HTTP_PORT: port }, ready: /listening/ });
     await stack.server.started;
-  }, 200_000);
+  });
 
   it('a batch goes on when its page is read anew and the server ends in the middle of it, until every node is proved', async () => {
     const made = await page.evaluate(() =>
@@ -78,7 +78,7 @@ export function itGoesWrong(): void {
     await go('/provision/ledger', 'runs; nothing in it is ever changed');
     await fill(page, 'input[type=search]', 'batch-');
     await noteBarriers('ledger');
-  }, 300_000);
+  });
 
   it('tells every kind of failure by its cause; what can be got over on the line is got over', async () => {
     await page.evaluate(() =>
@@ -143,7 +143,7 @@ export function itGoesWrong(): void {
             );
             return sources.every((source) => texts.some((text) => new RegExp(source).test(text)));
           },
-          { timeout: 40_000, polling: 200 },
+          { polling: 200 },
           three.map(([, pattern]) => pattern.source),
         )
         .catch(() => null);
@@ -158,17 +158,15 @@ export function itGoesWrong(): void {
           fetch('/standins/ports')
             .then((answer) => answer.json() as Promise<{ open: boolean }[]>)
             .then((ports) => ports.every((port) => !port.open)),
-        { timeout: 15_000, polling: 500 },
+        { polling: 500 },
       );
     }
     await noteBarriers('bench with failures');
     // Lost, spoiled and stale frames are got over without anybody.
     for (const [n, kind] of ['lost-frames', 'out-of-order', 'bit-flips'].entries()) await mishap({ what: 'port', port: n + 1, kind });
     await again(3);
-    await page.waitForFunction(() => document.querySelectorAll('.bench-row[aria-label^="each-"][aria-label$=", proved"]').length === 3, {
-      timeout: 60_000,
-    });
-  }, 400_000);
+    await page.waitForFunction(() => document.querySelectorAll('.bench-row[aria-label^="each-"][aria-label$=", proved"]').length === 3);
+  });
 
   it('an image that never reports in halts its rollout, which takes itself back', async () => {
     await mishap({ what: 'air', kind: 'never-reports' });
@@ -180,7 +178,7 @@ export function itGoesWrong(): void {
     await shows(page, 'Send it to');
     await noteBarriers('new rollout');
     await page.click('button[type=submit]');
-    await shows(page, 'rolled back', 120_000);
+    await shows(page, 'rolled back');
     await shows(page, 'it fell back by itself');
     await noteBarriers('rolled back');
     await mishap({ what: 'air', kind: 'power-lost-fetching' });
@@ -191,9 +189,9 @@ export function itGoesWrong(): void {
     await fill(page, '#r-shares', '100');
     await page.click('button[type=submit]');
     // Power lost in the middle, at every one of them: each goes on where it was.
-    await shows(page, /dewnode 1\.1\.0-rc\.1\s*done/, 120_000, '.work');
+    await shows(page, /dewnode 1\.1\.0-rc\.1\s*done/, '.work');
     await mishap({ what: 'air', kind: 'none' });
     await go('/provision/ledger', 'runs; nothing in it is ever changed');
     await shows(page, 'image whole, digest and signature hold');
-  }, 360_000);
+  });
 }

@@ -11,8 +11,10 @@ import { itResponds } from './respond-steps';
 import { itWritesOthers } from './nodes-steps';
 import { afterwards, barriers, begin, end, faults, go, mishap, mqttPort, noteBarriers, page } from './walk';
 
-beforeAll(begin, 120_000);
-afterAll(end, 30_000);
+// Each wait has its own end (`openPage`); a step has many of them.
+jest.setTimeout(600_000);
+beforeAll(begin);
+afterAll(end);
 
 // One walk, as a new user takes it; each step stands on the one before.
 describe('the whole slice, by hand', () => {

@@ -72,7 +72,7 @@ export const eachRow = async (wanted: number, state: string): Promise<void> => {
   await page
     .waitForFunction(
       (n: number, suffix: string) => document.querySelectorAll(`.bench-row[aria-label$=", ${suffix}"]`).length === n,
-      { timeout: 90_000, polling: 200 },
+      { polling: 200 },
       wanted,
       state,
     )
