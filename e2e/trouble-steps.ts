@@ -71,8 +71,16 @@ export function itGoesWrong(): void {
           .then((answer) => answer.json() as Promise<{ nodes: { result: string }[] }[]>)
           .then(([batch]) => batch!.nodes.map((one) => one.result)),
       );
-    for (let i = 0; i < 75 && !(await results().catch(() => [''] as string[])).every((one) => one === 'proved'); i++)
-      await new Promise((done) => setTimeout(done, 1000));
+    await page
+      .waitForFunction(
+        () =>
+          fetch('/api/v1/provision/batches')
+            .then((answer) => answer.json() as Promise<{ nodes: { result: string }[] }[]>)
+            .then(([batch]) => batch!.nodes.every((node) => node.result === 'proved'))
+            .catch(() => false),
+        { polling: 1000 },
+      )
+      .catch(() => undefined);
     expect(await results()).toEqual(Array<string>(6).fill('proved'));
     // The ledger keeps what the reload cut off as well.
     await go('/provision/ledger', 'runs; nothing in it is ever changed');
