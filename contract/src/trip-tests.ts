@@ -14,6 +14,9 @@ export const tripTestSchema = z.object({
   /** The setpoint of the test, and what the point read when it began. */
   setpoint: z.number(),
   value: z.number(),
+  /** The lower end of a band, and the setpoint of a second condition, where the test had to move these. */
+  low: z.number().nullable(),
+  alsoSetpoint: z.number().nullable(),
   /** What it switches, in words; `null`: nothing. */
   output: z.string().nullable(),
   begunAt: z.number(),
@@ -46,6 +49,8 @@ export const provableSchema = z.object({
   /** The setpoint that the test would use. */
   setpoint: z.number().nullable(),
   value: z.number().nullable(),
+  low: z.number().nullable(),
+  alsoSetpoint: z.number().nullable(),
   /** Its newest test, whatever came of it, and when one passed last. */
   last: tripTestSchema.nullable(),
   passedAt: z.number().nullable(),

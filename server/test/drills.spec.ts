@@ -47,7 +47,7 @@ beforeAll(async () => {
   const other = await FakeNode.connect(house.server.mqttPort, 'loft-2', second.key, { retry: true });
   await other.say(60);
   standins.nodes = ['loft-1'];
-}, 60_000);
+});
 afterAll(async () => {
   await stand?.end();
   await house?.close();
@@ -57,7 +57,9 @@ afterAll(async () => {
 const list = async (): Promise<Body> => (await house.maker.get('/api/v1/drills')).body;
 const begin = (kind: string, by = house.maker): Promise<Answer> => by.post(`/api/v1/drills/${kind}`, {});
 const over = (): Promise<Body> =>
-  eventually(async () => ((await list()).running === null ? (await list()).before[0] : null), 'the drill to be over', 30_000);
+  eventually(async () => ((await list()).running === null ? (await list()).before[0] : null), 'the drill to be over');
+const readingsOf = (point: string, since: Date): Promise<{ quality: number }[]> =>
+  house.database('reading').where({ point_id: points[point] }).where('at', '>', since).select('quality');
 const add = (body: object): Promise<Answer> =>
   house.maker.post('/api/v1/thresholds', {
     ...{ point: points['humidity'], side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning' },
@@ -152,11 +154,42 @@ describe('a drill', () => {
   it('that a server left open is over with the next one, and what it set is put back', async () => {
     await house.restart(async () => {
       await house.database('drill').insert({ kind: 'flood', by_whom: 'millwright', begun_at: new Date() });
+      // For the next drill: a node that reports every second.
+      await house.database('node').where({ name: 'loft-1' }).update({ report_seconds: 1 });
       standins.wishes.length = 0;
     });
     const [drill] = (await list()).before;
     expect([drill.passed, drill.endedWhy]).toEqual([false, 'cut off: the server started anew']);
     expect(standins.wishes).toContainEqual({ what: 'node', node: 'loft-1', kind: 'welded', on: false });
+    expect(standins.wishes).toContainEqual({ what: 'node', node: 'loft-1', kind: 'stuck', on: false });
+  });
+
+  it('a sensor that stands still is doubted sooner, and only as long as it is drilled', async () => {
+    let still = false;
+    let percent = 60;
+    standins.does = ({ kind, on }) => {
+      if (kind === 'stuck') still = on;
+    };
+    const saying = setInterval(() => void stand.say(still ? percent : (percent = percent === 60 ? 60.5 : 60)).catch(() => undefined), 300);
+    const since = new Date();
+    try {
+      await eventually(async () => (await readingsOf('humidity', since)).length > 1, 'readings after the restart');
+      await begin('sensor-stuck');
+      const drill = await over();
+      expect([drill.passed, drill.endedWhy]).toEqual([true, 'every step has ended']);
+      expect(drill.steps.map(({ what }: Body) => what)).toEqual([
+        'Humidity of loft-1 stands still',
+        'it is marked as doubtful: its own figure, 20 s, is put to 3 s for the drill',
+        'it moves again, and good readings are back',
+      ]);
+      // As before: for longer than that, and not for as long as its own figure, is no reason to doubt it.
+      still = true;
+      const after = new Date();
+      await eventually(async () => (await readingsOf('humidity', after)).length > 15, 'readings that stand still');
+      expect((await readingsOf('humidity', after)).every(({ quality }) => quality === 0)).toBe(true);
+    } finally {
+      clearInterval(saying);
+    }
   });
 });
 
@@ -168,4 +201,4 @@ it('without stand-ins there is none', async () => {
   } finally {
     await plain.close();
   }
-}, 60_000);
+});

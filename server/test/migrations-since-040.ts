@@ -73,4 +73,17 @@ export function itMigratesSince040(of: () => Database): void {
 
     expect(await database('threshold_version').orderBy(['threshold_id', 'version'])).toEqual(versions.map((row) => ({ ...row, why: '' })));
   });
+
+  it('a filled database of the version before: trip tests stand, and moved nothing but a setpoint', async () => {
+    const [{ threshold_id: rule, version }] = await database('threshold_version').limit(1);
+    await database('trip_test').insert({
+      ...{ threshold_id: rule, version, title: 'Humidity too low', by_whom: 'millwright', how: 'setpoint', setpoint: 60.5, value: 60 },
+      ...{ begun_at: new Date(), until: new Date() },
+    });
+    const tests = await database('trip_test').orderBy('id');
+
+    await migrate(database, '045-forced');
+
+    expect(await database('trip_test').orderBy('id')).toEqual(tests.map((row) => ({ ...row, low: null, also_setpoint: null })));
+  });
 }

@@ -202,12 +202,19 @@ function bothAt(rule: ThresholdRule, { own, also: read, met }: JudgedMemory, at:
   const { also, judges } = rule;
   if (!also) return null;
   // A count and a silence are known without a fresh reading.
-  const known = judges?.kind === 'silence' || judges?.kind === 'count' || fresh(own, at, rule.maxGapMs) !== null ? met : undefined;
+  const byTimeToo = judges?.kind === 'silence' || judges?.kind === 'count';
+  const known = byTimeToo || fresh(own, at, rule.maxGapMs) !== null ? (met ?? metBy(rule, own)) : undefined;
   const other = fresh(read, at, also.maxGapMs);
   const second = other === null ? undefined : violates(also, other);
   const decides = also.join === 'or';
   if (known === decides || second === decides) return decides;
   return known === undefined || second === undefined ? null : !decides;
+}
+
+/** Of a rule that has begun anew: what it read last says whether its own condition is met. `undefined`: it takes more than one reading to say. */
+function metBy(rule: ThresholdRule, own: JudgedMemory['own']): boolean | undefined {
+  const isValue = rule.judges === undefined || rule.judges.kind === 'value' || rule.judges.kind === 'band';
+  return isValue && own !== undefined ? violates(rule, reflected(rule, own[1])) : undefined;
 }
 
 /** Outside of a band is beyond its upper end: what lies below its middle is put as far above. */
@@ -227,6 +234,20 @@ export function limitsOf<Rule extends Pick<ThresholdRule, 'side' | 'setpoint' | 
   if (judges === undefined || judges.kind === 'value') return [rule];
   if (judges.kind !== 'band') return [];
   return [rule, { ...rule, side: 'low', setpoint: judges.low, clearLevel: tidy(judges.low + setpoint - clearLevel) }];
+}
+
+/**
+ * What was read, without what a rule has made of it: for one that begins anew, by the same or other figures. What came from `countedUntil` (ms) on is
+ * counted no more.
+ */
+export function readBefore({ own, beside, also, samples, times }: JudgedMemory, countedUntil = Infinity): JudgedMemory {
+  return {
+    ...(own && { own }),
+    ...(beside && { beside }),
+    ...(also && { also }),
+    ...(samples && { samples }),
+    ...(times && { times: times.filter((at) => at < countedUntil) }),
+  };
 }
 
 /** The same after the clock that its times were taken by was set, `byMs` forward or (negative) back. */

@@ -1,5 +1,14 @@
 /** What can be drilled on stand-ins: something goes wrong on purpose, and what has to follow is waited for. */
-export const DRILLS = ['flood', 'left-open', 'stuck-on', 'sensor-failed', 'network-down', 'power-cut', 'server-lost'] as const;
+export const DRILLS = [
+  'flood',
+  'left-open',
+  'stuck-on',
+  'sensor-failed',
+  'sensor-stuck',
+  'network-down',
+  'power-cut',
+  'server-lost',
+] as const;
 export type DrillKind = (typeof DRILLS)[number];
 
 /** One thing that has to happen, and within which time. */
@@ -28,6 +37,7 @@ export const DRILL_WORDS: Readonly<Record<DrillKind, { readonly title: string; r
   'left-open': { title: 'Door left open', follows: 'a contact stays open: an alert after its delay, and not before' },
   'stuck-on': { title: 'Output stuck on', follows: 'it reads on after off: a critical alert, and somebody is told' },
   'sensor-failed': { title: 'Sensor failed', follows: 'its readings are marked bad, and nothing runs by them' },
+  'sensor-stuck': { title: 'Sensor stuck', follows: 'its readings stand still, and are marked as doubtful' },
   'network-down': { title: 'Network down', follows: 'the links are known to be lost, and all come back' },
   'power-cut': { title: 'Power cut', follows: 'all report in again, and nothing runs that nobody wants' },
   'server-lost': { title: 'Server lost', follows: 'an output goes off by its own lease' },

@@ -12,6 +12,7 @@ export const LEG_LIMIT_MS: Readonly<Record<Leg, number>> = { sensor: 2500, rule:
 export interface TestTimes {
   /** The reading that met the condition was taken, by its node's clock. */
   readonly readAt: number | null;
+  /** It was received; of a silence, that became too long. */
   readonly arrivedAt: number | null;
   /** The trip, with what follows from it, was written. */
   readonly trippedAt: number | null;
@@ -39,6 +40,8 @@ export const NO_TIMES: TestTimes = {
 
 /** What a rule's test has to show: an alert or notice that arrives, an output that is switched, and how. */
 export interface TestScope {
+  /** Does a reading make it trip? A silence comes about by time alone. */
+  readonly reads: boolean;
   readonly tells: boolean;
   readonly switches: 'on' | 'off' | null;
 }
@@ -54,8 +57,16 @@ export interface LegResult {
 const between = (from: number | null, to: number | null): number | null => (from === null || to === null ? null : Math.max(0, to - from));
 
 /** The legs that this test runs. What is told off needs no putting back: off is how it fails safe. */
-export const legsOf = ({ tells, switches }: TestScope): Leg[] =>
-  LEGS.filter((leg) => (leg === 'message' ? tells : leg === 'output' ? switches !== null : leg === 'put back' ? switches === 'on' : true));
+export function legsOf({ reads, tells, switches }: TestScope): Leg[] {
+  const has: Readonly<Record<Leg, boolean>> = {
+    sensor: reads,
+    rule: true,
+    message: tells,
+    output: switches !== null,
+    'put back': switches === 'on',
+  };
+  return LEGS.filter((leg) => has[leg]);
+}
 
 /** Each leg with what it took, against its limit. A node whose clock runs ahead gives 0 ms, never less. */
 export function judgeLegs(scope: TestScope, times: TestTimes, extraMs: Partial<Record<Leg, number>> = {}): LegResult[] {

@@ -17,7 +17,6 @@ import { floodOfOpen, hurriedOn } from './telling';
 import { noteRuns, runParts } from './timetable-runs';
 import { standDownNode, standDownRules } from './stand-down';
 import { Ticker } from './ticker';
-import { NOBODY_TOLD, rowOfTold, type Told, type ToldRow } from './told';
 import { Writes } from './writes';
 import { lookAt } from './look';
 import { thresholdView } from './threshold-view';
@@ -159,12 +158,12 @@ export class Engine {
     ids: readonly number[],
     why: string,
     write: (change: Change) => Promise<void>,
-    besides: readonly Effect[] = [],
+    { besides = [], countedUntil = null }: { readonly besides?: readonly Effect[]; readonly countedUntil?: number | null } = {},
   ): Promise<void> {
     return this.work(async () => {
       const draft = await this.draft();
       const now = this.now();
-      const effects = standDownRules(draft, this.parts.registry, ids, now, why);
+      const effects = standDownRules(draft, this.parts.registry, ids, { at: now, why, countedUntil });
       await this.transact(draft, now, async (change) => ({ value: await write(change), effects: [...effects, ...besides] }));
     });
   }
@@ -221,13 +220,6 @@ export class Engine {
     });
   }
 
-  /** An alert that comes off the shelf: its route counts from now, and whoever was told before is told anew. As it is kept, and as a row. */
-  toldAnew({ id, trippedAt }: Pick<Alert, 'id' | 'trippedAt'>): { told: Told; row: ToldRow } {
-    const { to } = this.state.told.get(id) ?? NOBODY_TOLD;
-    const told: Told = { at: new Map(), to, shiftMs: this.now() - trippedAt, hurried: null };
-    return { told, row: rowOfTold(told) };
-  }
-
   /** Puts alerts that were acknowledged, or put on a shelf, in the place of the open ones, once the database has it. */
   replaced(alerts: readonly Alert[]): void {
     const byId = new Map(alerts.map((alert) => [alert.id, alert]));
@@ -274,12 +266,13 @@ export class Engine {
     const first = (): LiveEvent[] => silences.map(({ node }): LiveEvent => ({ type: 'node', node: nodeView(node) }));
     const writes = new Writes();
     for (const part of runParts(runs, registry.timezone)) writes.beside(part);
-    await this.transactAlone({ draft, effects, now, writes, first }, (outcome) =>
+    await this.transactAlone({ draft, effects, now, writes, first }, (outcome) => {
       outcome.apply(() => {
         noteRuns(runs);
         for (const { node, silent } of silences) node.silent = silent;
-      }),
-    );
+      });
+      outcome.tell(() => this.parts.events.tell('timePassed', now));
+    });
   }
 
   /** The clock was set: what has run of every delay and time limit has run, and no more. */

@@ -42,3 +42,11 @@ export const toldOfRow = ({ at, to, shiftMs }: ToldRow): Told => ({
   shiftMs,
   hurried: null,
 });
+
+/** Of an alert that comes off the shelf: its route counts from now, and whoever was told before is told anew. Times in ms. */
+export const toldAnew = ({ to }: Told, trippedAt: number, now: number): Told => ({
+  at: new Map(),
+  to,
+  shiftMs: now - trippedAt,
+  hurried: null,
+});

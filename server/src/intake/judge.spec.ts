@@ -20,6 +20,7 @@ const reading = (of: PointEntry, raw: number, value: number, inputs?: readonly I
 });
 
 /** Judges readings one after the other; gives what each is, and what its node is told. */
+const stuckSooner = new Map<number, number>();
 function judged(...items: Item[]): { qualities: (string | null)[][]; told: Verdict['refused']; states: number } {
   const kept = new Map<number, QualityState>();
   const draft = {
@@ -27,7 +28,7 @@ function judged(...items: Item[]): { qualities: (string | null)[][]; told: Verdi
     setQuality: (id: number, state: QualityState) => kept.set(id, state),
   } as unknown as Draft;
   const verdict = emptyVerdict();
-  judge(items, [verdict], draft, { nodes: new Map() } as unknown as Registry);
+  judge(items, [verdict], draft, { nodes: new Map(), stuckSooner } as unknown as Registry);
   return { qualities: items.map(({ quality, reason }) => [quality, reason]), told: verdict.refused, states: kept.size };
 }
 

@@ -24,7 +24,7 @@ export function judge(items: readonly Item[], verdicts: readonly Verdict[], draf
       item.quality = 'bad';
       item.reason = atRaw;
     } else {
-      const judged = judgeReading(limitsOf(item.point), draft.quality(item.point.id), item, around(item.point, draft, registry));
+      const judged = judgeReading(limitsOf(item.point, registry), draft.quality(item.point.id), item, around(item.point, draft, registry));
       draft.setQuality(item.point.id, judged.state);
       const pinned = atRaw !== null && judged.quality !== 'bad';
       item.quality = pinned ? 'suspect' : judged.quality;
@@ -62,9 +62,10 @@ const ANY_VALUE = {
 /** By what a point is: that is another object once its figures are others. */
 const limits = new WeakMap<SheetPoint, QualityLimits>();
 
-function limitsOf(point: PointEntry): QualityLimits {
-  if (uncalibrated(point)) return { ...measuredLimits(point), ...ANY_VALUE };
-  return measuredLimits(point);
+function limitsOf(point: PointEntry, { stuckSooner }: Registry): QualityLimits {
+  const known = uncalibrated(point) ? { ...measuredLimits(point), ...ANY_VALUE } : measuredLimits(point);
+  const stuckAfterMs = stuckSooner.get(point.id);
+  return stuckAfterMs === undefined ? known : { ...known, stuckAfterMs };
 }
 
 /** Others moved while this stood still for so many of its reports, and half an hour at least: then it should have moved. Common practice. */

@@ -24,6 +24,8 @@ export class Registry {
   drilled: ReadonlySet<string> = new Set();
   /** Nodes that the server acts towards as if it were gone. */
   readonly deafTo = new Set<string>();
+  /** Points of which standing still is doubted sooner than by their own habit, ms: for a drill only. */
+  readonly stuckSooner = new Map<number, number>();
   /** What is usual at a point, where a rule wants to know. */
   private readonly habits = new Map<number, Habit>();
   readonly thresholds = new Map<number, ThresholdEntry>();

@@ -96,7 +96,7 @@ export class Lockouts {
     const why = 'its output is no longer locked out';
     // What was asked for while it was locked is not done now.
     const ended: Effect = { kind: 'end-demands', output, at: engine.now(), why };
-    await engine.changeThresholds(rules, why, (change) => this.write(change, output, null, words), [ended]);
+    await engine.changeThresholds(rules, why, (change) => this.write(change, output, null, words), { besides: [ended] });
     this.endInTime(output);
   }
 

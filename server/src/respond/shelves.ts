@@ -5,6 +5,7 @@ import type { Logger } from 'pino';
 import { alertRows, alertView, type AlertRow } from '../engine/alert-rows';
 import type { Engine } from '../engine/engine';
 import type { Shelf, ShelfBook } from '../engine/shelf';
+import { NOBODY_TOLD, rowOfTold, toldAnew } from '../engine/told';
 import type { Hub } from '../events/hub';
 import { notFound, ProblemError } from '../problem/problem';
 import { AtTime } from '../store/at-time';
@@ -117,7 +118,7 @@ export class Shelves {
         const open = engine.state.alerts.get(key);
         if (!open) return null;
         // Off the shelf its route counts from now, and everybody is told anew.
-        const told = shelf === null ? engine.toldAnew(open) : null;
+        const told = shelf === null ? toldAnew(engine.state.told.get(open.id) ?? NOBODY_TOLD, open.trippedAt, engine.now()) : null;
         await change
           .trx('alert')
           .where({ id: open.id })
@@ -125,7 +126,7 @@ export class Shelves {
             shelved_until: shelf && new Date(shelf.until),
             shelved_by: shelf?.by ?? null,
             shelved_why: shelf?.why ?? null,
-            ...(told && { told: JSON.stringify(told.row) }),
+            ...(told && { told: JSON.stringify(rowOfTold(told)) }),
           });
         await change.trx('alert_event').insert({ alert_id: open.id, what: what.slice(0, 200), by_whom: by });
         const [row] = (await alertRows(change.trx).where('a.id', open.id)) as AlertRow[];
@@ -133,7 +134,7 @@ export class Shelves {
         const alert = alertView(row);
         change.apply(() => {
           engine.replaced([alert]);
-          if (told) engine.state.told.set(alert.id, told.told);
+          if (told) engine.state.told.set(alert.id, told);
         });
         change.tell(() => hub.publish([{ type: 'alert', alert }]));
         return alert;

@@ -1,6 +1,6 @@
-import { freshForMs, isPlain } from '@dewpost/core/alarm';
+import { freshForMs } from '@dewpost/core/alarm';
 import { hindranceOf } from '../engine/hindrance';
-import { forcingOf, type Forcing, type TestScope } from '@dewpost/core/proof';
+import { forcingOf, type ForcedFigures, type ForcedPoint, type Forcing, type TestScope } from '@dewpost/core/proof';
 import type { Engine } from '../engine/engine';
 import { thresholdKey } from '../engine/effects';
 import type { PointEntry, ThresholdEntry } from '../model/entries';
@@ -11,8 +11,16 @@ import type { Registry } from '../model/registry';
 export type Readiness =
   { readonly hindered: string } | { readonly hindered: null; readonly forcing: Exclude<Forcing, { how: 'no' }>; readonly value: number };
 
+/** The figures of a test, and what its rule was judged by as it began. */
+type Figures = ForcedFigures & { readonly value: number };
+export const NO_FIGURES = { setpoint: null, low: null, alsoSetpoint: null, value: null } as const;
+export const figuresOf = ({ forcing: { setpoint, low, alsoSetpoint }, value }: Extract<Readiness, { hindered: null }>): Figures => ({
+  ...{ setpoint, low, alsoSetpoint, value },
+});
+
 /** What the test of a rule has to show. */
-export const scopeOf = ({ rule }: ThresholdEntry): TestScope => ({
+export const scopeOf = ({ rule }: ThresholdEntry, { reads }: Pick<TestScope, 'reads'>): TestScope => ({
+  reads,
   tells: rule.consequences.includes('alert') || (rule.consequences.includes('notice') && (rule.words === null || rule.words.trip !== null)),
   switches: rule.consequences.includes('control') && rule.output !== null ? rule.act : null,
 });
@@ -22,15 +30,45 @@ export function readinessOf({ registry, engine }: { registry: Registry; engine: 
   const { point, rule } = entry;
   const newest = engine.state.newest.get(point.id);
   const hindered =
-    (isPlain(rule)
-      ? null
-      : 'what it judges is no single value that a setpoint could be put beyond: bring it about by hand, and see the alert') ??
     pointHinders(registry, point, newest, now) ??
+    (entry.beside && otherHinders(registry, engine, entry.beside, now)) ??
+    (entry.also && otherHinders(registry, engine, entry.also, now)) ??
     (engine.isOpen(thresholdKey(entry.id)) ? 'it stands in alarm now: what a trip does shows by itself' : null) ??
     outputHinders(registry, engine, rule.consequences.includes('control') ? rule.output : null, rule.act, now);
-  if (hindered !== null || !newest) return { hindered: hindered ?? 'nothing has been read of it yet' };
-  const forcing = forcingOf(rule, point.body, newest.value);
-  return forcing.how === 'no' ? { hindered: forcing.why } : { hindered: null, forcing, value: newest.value };
+  const value = newest ? judgedNow(engine, entry, newest, now) : null;
+  if (hindered !== null) return { hindered };
+  const also = entry.also && engine.state.newest.get(entry.also.id);
+  const forcing = forcingOf(rule, forced(point), {
+    value,
+    also: entry.also && also ? { value: also.value, point: forced(entry.also) } : null,
+  });
+  return forcing.how === 'no' || value === null
+    ? { hindered: forcing.how === 'no' ? forcing.why : 'nothing has been read of it yet' }
+    : { hindered: null, forcing, value };
+}
+
+const forced = (point: PointEntry): ForcedPoint => ({ ...point.body, reportSeconds: intervalSeconds(point) });
+
+/** What a rule is judged by now: its value, or what it has made of its readings, in the unit of its setpoint. `null`: that is not known. */
+function judgedNow(
+  engine: Engine,
+  { id, rule }: ThresholdEntry,
+  newest: { readonly at: number; readonly value: number },
+  now: number,
+): number | null {
+  const memory = engine.state.thresholds.get(id)?.memory;
+  switch (rule.judges?.kind) {
+    case undefined:
+    case 'value':
+    case 'band':
+      return newest.value;
+    case 'silence':
+      return Math.max(0, Math.round((now - newest.at) / 1000));
+    case 'count':
+      return memory?.times?.length ?? 0;
+    default:
+      return memory?.shown ?? null;
+  }
 }
 
 function pointHinders(
@@ -48,6 +86,12 @@ function pointHinders(
   // What is told only when it changes holds for as long as nothing else is told.
   if (point.body.confirm === 'readings' && now - newest.at > freshForMs(intervalSeconds(point))) return 'its last reading is too old';
   return null;
+}
+
+/** The same of another point that its rule needs. */
+function otherHinders(registry: Registry, engine: Engine, point: PointEntry, now: number): string | null {
+  const why = pointHinders(registry, point, engine.state.newest.get(point.id), now);
+  return why === null ? null : `of ${point.body.label} of ${point.node.title}, which it needs: ${why}`;
 }
 
 function outputHinders(registry: Registry, engine: Engine, id: number | null, act: 'on' | 'off', now: number): string | null {

@@ -11,6 +11,8 @@ interface TestRow {
   how: TripTest['how'];
   setpoint: number;
   value: number;
+  low: number | null;
+  also_setpoint: number | null;
   output: string | null;
   begun_at: Date;
   until: Date;
@@ -66,6 +68,8 @@ const viewOf = (row: TestRow): TripTest =>
     how: row.how,
     setpoint: row.setpoint,
     value: row.value,
+    low: row.low,
+    alsoSetpoint: row.also_setpoint,
     output: row.output,
     begunAt: row.begun_at.getTime(),
     until: row.until.getTime(),

@@ -6,7 +6,8 @@ import type { PointEntry } from '../model/entries';
 export interface UnderWay {
   readonly view: Omit<TripTest, 'legs' | 'phase' | 'endedAt' | 'endedWhy' | 'passed'>;
   readonly scope: TestScope;
-  readonly point: PointEntry;
+  /** Points whose readings may make it trip. */
+  readonly points: readonly PointEntry[];
   readonly output: PointEntry | null;
   times: TestTimes;
   phase: TripTest['phase'];

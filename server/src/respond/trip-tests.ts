@@ -1,6 +1,6 @@
 import type { Provable, TripTest } from '@dewpost/contract';
-import { clearLevelOf, inAlarm } from '@dewpost/core/alarm';
-import { isThrough, NO_TIMES, proofDueAt, type TestTimes } from '@dewpost/core/proof';
+import { inAlarm } from '@dewpost/core/alarm';
+import { isThrough, NO_TIMES, proofDueAt, ruleOfTest, type TestTimes } from '@dewpost/core/proof';
 import { formatDuration } from '@dewpost/core/quantity';
 import type { DoneMessage, HandsetMessage } from '@dewpost/core/wire';
 import type { Logger } from 'pino';
@@ -17,7 +17,7 @@ import { notFound, ProblemError } from '../problem/problem';
 import { AtTime } from '../store/at-time';
 import type { Change, Store } from '../store/change';
 import { endedTests, lastTests } from './trip-test-rows';
-import { readinessOf, scopeOf } from './trip-test-ready';
+import { figuresOf, NO_FIGURES, readinessOf, scopeOf } from './trip-test-ready';
 import { legsIn, viewOf, type UnderWay } from './trip-test-view';
 
 interface Parts {
@@ -48,6 +48,7 @@ export class TripTests {
     this.ends = new AtTime(parts.log, 'a trip test could not be ended; it is tried again');
     const { events } = parts;
     events.on('readings', (readings) => this.read(readings));
+    events.on('timePassed', () => this.timePassed());
     events.on('readBack', ({ output, done }) => this.readBack(output, done));
     events.on('delivered', (message) => this.delivered(message));
     events.on('retired', ({ name }) => (this.running?.view.node === name ? this.end('its node is retired') : undefined));
@@ -85,8 +86,7 @@ export class TripTests {
         threshold: entry.id,
         hindered: ready.hindered,
         how: ready.hindered === null ? ready.forcing.how : null,
-        setpoint: ready.hindered === null ? (ready.forcing.how === 'setpoint' ? ready.forcing.setpoint : entry.rule.setpoint) : null,
-        value: ready.hindered === null ? ready.value : null,
+        ...(ready.hindered === null ? figuresOf(ready) : NO_FIGURES),
         last: last.get(entry.id) ?? null,
         passedAt: passed,
         dueAt: proofDueAt(entry.rule.severity, passed),
@@ -100,11 +100,12 @@ export class TripTests {
     const { engine, registry } = this.parts;
     if (!registry.thresholds.has(thresholdId)) throw notFound(`threshold ${thresholdId} in force`);
     let begun: UnderWay | null = null;
-    await engine.changeThresholds([thresholdId], 'trip test begins', async (change) => {
+    const write = async (change: Change): Promise<void> => {
       const entry = registry.thresholds.get(thresholdId);
       if (!entry) throw notFound(`threshold ${thresholdId} in force`);
       begun = await this.write(change, entry, by);
-    });
+    };
+    await engine.changeThresholds([thresholdId], 'trip test begins', write, { countedUntil: Infinity });
     if (begun === null) throw new Error('a trip test was not begun');
     const { view } = begun as UnderWay;
     this.ends.set('end', view.until, () => this.end(DRAWN_OUT));
@@ -126,17 +127,18 @@ export class TripTests {
     const now = engine.now();
     const ready = readinessOf(this.parts, entry, now);
     if (ready.hindered !== null) throw new ProblemError(409, 'Cannot be tested now', `${titleOf(entry)}: ${ready.hindered}.`);
-    const { forcing, value } = ready;
+    const { forcing } = ready;
     const { point, rule } = entry;
-    const setpoint = forcing.how === 'setpoint' ? forcing.setpoint : rule.setpoint;
-    const scope = scopeOf(entry);
+    const figures = figuresOf(ready);
+    const scope = scopeOf(entry, forcing);
     const output = scope.switches === null || rule.output === null ? null : (registry.points.get(rule.output) ?? null);
     // A guard may hold the output off for a while yet: it has that long besides.
     const { minOffSeconds = 0, restSeconds = 0 } = (scope.switches === 'on' && output?.body.output?.guards) || {};
     const waits =
       (forcing.how === 'by hand' ? BY_HAND_MS : 2000 * intervalSeconds(point) + PATIENCE_MS) + 1000 * Math.max(minOffSeconds, restSeconds);
     const row = {
-      ...{ threshold_id: entry.id, version: entry.version, title: titleOf(entry), by_whom: by, how: forcing.how, setpoint, value },
+      ...{ threshold_id: entry.id, version: entry.version, title: titleOf(entry), by_whom: by, how: forcing.how },
+      ...{ setpoint: figures.setpoint, value: figures.value, low: figures.low, also_setpoint: figures.alsoSetpoint },
       ...{ output: output?.body.label ?? null, begun_at: new Date(now), until: new Date(now + waits) },
     };
     // One whose begin got no answer from the database is known to nobody here: it never ran.
@@ -149,15 +151,23 @@ export class TripTests {
     const running: UnderWay = {
       view: {
         ...{ id: written.id, threshold: entry.id, version: entry.version, title: row.title, node: point.node.name, by },
-        ...{ how: forcing.how, setpoint, value, output: row.output, begunAt: now, until: now + waits },
+        ...{ ...figures, how: forcing.how, output: row.output, begunAt: now, until: now + waits },
       },
-      ...{ scope, point, output, times: NO_TIMES, phase: 'waiting', why: null, detail: null, heldMs: 0, over: null },
+      ...{
+        scope,
+        output,
+        points: [point, entry.beside, entry.also].filter((one) => one !== null),
+        times: NO_TIMES,
+        phase: 'waiting',
+        why: null,
+        detail: null,
+        heldMs: 0,
+        over: null,
+      },
     };
-    const clearLevel = clearLevelOf(rule.side, setpoint, rule.deadband);
     change.apply(() => {
       this.running = running;
-      const { hours: _, ...judged } = entry.engineRule;
-      registry.test = { threshold: entry.id, by, rule: { ...judged, setpoint, clearLevel, onDelayMs: 0 } };
+      registry.test = { threshold: entry.id, by, rule: ruleOfTest(entry.engineRule, figures) };
     });
     change.tell(() => this.tell(running));
     return running;
@@ -166,15 +176,25 @@ export class TripTests {
   private read(readings: HouseEventKinds['readings']): void {
     const { running } = this;
     if (running?.phase !== 'waiting') return;
-    const reading = readings.findLast(({ point }) => point === running.point);
+    const reading = readings.findLast(({ point }) => running.points.includes(point));
+    if (reading) this.ifTripped(running, { readAt: reading.at, arrivedAt: reading.arrivedAt });
+  }
+
+  /** A silence that became too long has no reading: it is timed from when the test began to wait for it. */
+  private timePassed(): void {
+    const { running } = this;
+    if (running?.phase === 'waiting' && !running.scope.reads) this.ifTripped(running, { arrivedAt: running.view.begunAt });
+  }
+
+  private ifTripped(running: UnderWay, by: Partial<TestTimes>): void {
     const { engine, registry } = this.parts;
     const state = engine.state.thresholds.get(running.view.threshold);
-    if (!reading || !registry.testing(running.view.threshold) || !state || !inAlarm(state)) return;
+    if (!registry.testing(running.view.threshold) || !state || !inAlarm(state)) return;
     running.phase = 'tripped';
     // The first command counts: what is held is told again and again.
     const told = running.output && engine.state.commands.get(running.output.id);
     const commandedAt = told && told.at >= running.view.begunAt ? told.at : null;
-    this.note(running, { readAt: reading.at, arrivedAt: reading.arrivedAt, trippedAt: engine.now(), commandedAt });
+    this.note(running, { ...by, trippedAt: engine.now(), commandedAt });
   }
 
   private readBack(output: PointEntry, done: DoneMessage): void {
@@ -201,7 +221,8 @@ export class TripTests {
     const { running } = this;
     if (!running || running.times.deliveredAt !== null) return;
     const alert = this.parts.engine.state.alerts.get(thresholdKey(running.view.threshold));
-    const isIts = alertId === null ? title.startsWith(testTitle('')) && trippedAt === running.times.readAt : alertId === alert?.id;
+    const isNotice = title.startsWith(testTitle('')) && (trippedAt === running.times.readAt || !running.scope.reads);
+    const isIts = alertId === null ? isNotice : alertId === alert?.id;
     if (isIts) this.note(running, { deliveredAt: this.parts.engine.now() });
   }
 
@@ -219,15 +240,20 @@ export class TripTests {
     const { running } = this;
     if (!running || running.phase === 'putting back') return;
     const { view, output, scope } = running;
-    await engine.changeThresholds([view.threshold], 'trip test over', (change) => {
-      change.apply(() => {
-        registry.test = null;
-        running.phase = 'putting back';
-        running.why = why;
-        running.times = { ...running.times, restoredAt: engine.now() };
-      });
-      return Promise.resolve();
-    });
+    await engine.changeThresholds(
+      [view.threshold],
+      'trip test over',
+      (change) => {
+        change.apply(() => {
+          registry.test = null;
+          running.phase = 'putting back';
+          running.why = why;
+          running.times = { ...running.times, restoredAt: engine.now() };
+        });
+        return Promise.resolve();
+      },
+      { countedUntil: view.begunAt },
+    );
     this.ends.clear('end');
     this.tell(running);
     const isOn = output !== null && scope.switches === 'on' && running.times.commandedAt !== null;

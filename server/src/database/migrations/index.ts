@@ -26,6 +26,7 @@ import { followers041 } from './041-followers';
 import { outputLimits042 } from './042-output-limits';
 import { houseNews043 } from './043-house-news';
 import { whyAVersion044 } from './044-why-a-version';
+import { forced045 } from './045-forced';
 import { nodeWays037 } from './037-node-ways';
 import { inherited035 } from './035-inherited';
 import { holds020 } from './020-holds';
@@ -76,4 +77,5 @@ export const migrations: readonly Migration[] = [
   outputLimits042,
   houseNews043,
   whyAVersion044,
+  forced045,
 ];

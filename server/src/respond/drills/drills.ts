@@ -155,7 +155,7 @@ export class Drills {
     try {
       const { nodes, networks } = await standins.state();
       for (const { node } of nodes)
-        for (const kind of ['silent', 'failed', 'welded'] as const) await standins.set({ what: 'node', node, kind, on: false });
+        for (const kind of ['silent', 'failed', 'stuck', 'welded'] as const) await standins.set({ what: 'node', node, kind, on: false });
       for (const { name, down } of networks) if (down) await standins.set({ what: 'network', network: name, on: false });
     } catch (error) {
       log.warn({ err: error }, 'what a drill had set could not be put back: the stand-ins do not answer');

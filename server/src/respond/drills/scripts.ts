@@ -4,6 +4,7 @@ import { nodeKey, thresholdKey } from '../../engine/effects';
 import type { PointEntry, ThresholdEntry } from '../../model/entries';
 import { intervalSeconds } from '../../model/periods';
 import { switchByHand } from '../switching';
+import { formatDuration } from '@dewpost/core/quantity';
 import { CannotDrill, type Stage } from './stage';
 
 /** What a network, a broker and a server may take between them, ms: common practice for one on the spot. */
@@ -12,6 +13,8 @@ const LINKS_LOST_MS = 90_000;
 const ALL_BACK_MS = 180_000;
 const MOST_DELAY_SECONDS = 900;
 const RUNS_SECONDS = 120;
+/** Reports after which a drill calls a sensor stuck: by its own habit that takes hours. */
+const STUCK_REPORTS = 3;
 
 type Script = (stage: Stage) => Promise<void>;
 
@@ -150,6 +153,37 @@ export const SCRIPTS: Readonly<Record<DrillKind, Script>> = {
     );
     await fail(false)();
     await stage.expect('good readings are back', 2 * intervalMs(point) + ON_THE_SPOT_MS, () => quality() === 'good');
+  },
+  async 'sensor-stuck'(stage) {
+    const { standins, engine, registry } = stage.parts;
+    const newest = (id: number) => engine.state.newest.get(id);
+    const point = stage.nodes
+      .flatMap((node) => (node.connected ? [...node.points.values()] : []))
+      .find(({ id, name, body }) => name === 'humidity' && body.stuckAfterSeconds !== null && newest(id)?.quality === 'good');
+    if (!point) throw new CannotDrill('No connected stand-in measures humidity and reads well: wait until one does.');
+    const { node } = point;
+    const what = `${point.body.label} of ${node.title}`;
+    const reportMs = 1000 * intervalSeconds(point);
+    const stuckMs = STUCK_REPORTS * reportMs;
+    const stick = (on: boolean) => async (): Promise<unknown> => {
+      if (on) registry.stuckSooner.set(point.id, stuckMs);
+      else registry.stuckSooner.delete(point.id);
+      return standins.set({ what: 'node', node: node.name, kind: 'stuck', on });
+    };
+    await stage.set(stick(true), stick(false));
+    const stuckAt = engine.now();
+    await stage.expect(`${what} stands still`, 2 * reportMs + ON_THE_SPOT_MS, () => (newest(point.id)?.at ?? 0) > stuckAt);
+    const held = newest(point.id)?.value;
+    await stage.expect(
+      `it is marked as doubtful: its own figure, ${formatDuration(1000 * (point.body.stuckAfterSeconds ?? 0))}, is put to ${formatDuration(stuckMs)} for the drill`,
+      stuckMs + 2 * reportMs + ON_THE_SPOT_MS,
+      () => newest(point.id)?.reason === 'stuck',
+    );
+    await stick(false)();
+    await stage.expect('it moves again, and good readings are back', 3 * reportMs + ON_THE_SPOT_MS, () => {
+      const now = newest(point.id);
+      return now?.quality === 'good' && now.value !== held;
+    });
   },
   async 'network-down'(stage) {
     const { standins } = stage.parts;

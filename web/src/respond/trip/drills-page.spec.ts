@@ -32,9 +32,9 @@ it('shows what came of each last, and the steps of the one that is looked at aga
     steps: [{ what: 'all report in', limitMs: 180_000, notBeforeMs: 0, ms: 214_000 }],
   });
   const rig = await open({ before: [aDrill(), late] });
-  expect(rig.text).toContain('7 drills, 2 run, 1 failed');
+  expect(rig.text).toContain('8 drills, 2 run, 1 failed');
   expect(kinds(rig)[0]).toMatch(/^Flood .* passed/);
-  expect(kinds(rig).filter((row) => row.endsWith('never run'))).toHaveLength(5);
+  expect(kinds(rig).filter((row) => row.endsWith('never run'))).toHaveLength(6);
   expect(rig.rows('td').join(' ')).toContain('0.12');
   await look(rig, 'Power cut');
   expect(rig.text).toContain('too late');

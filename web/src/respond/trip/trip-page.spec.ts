@@ -1,7 +1,7 @@
-import { tripTests, type Provable, type TripTest } from '@dewpost/contract';
+import { tripTests, type Provable, type Threshold, type TripTest } from '@dewpost/contract';
 import { LEG_LIMIT_MS, type Leg } from '@dewpost/core/proof';
 import { aNode, aPoint, aThreshold, NOON, Rig } from '../../testing/rig';
-import { forcedWords, phaseWords, proofWords, seconds } from './trip-words';
+import { forcedWords, howForced, phaseWords, proofWords, seconds } from './trip-words';
 import { TripPage } from './trip-page';
 
 const DAY = 86_400_000;
@@ -11,13 +11,34 @@ const leg = (name: Leg, ms: number | null): TripTest['legs'][number] => ({
 });
 const aTest = (change: Partial<TripTest> = {}): TripTest => ({
   ...{ id: 7, threshold: 1, version: 1, title: 'Humidity too high', node: 'loft-climate', by: 'millwright' },
-  ...{ how: 'setpoint', setpoint: 59.5, value: 60, output: 'Fan', begunAt: NOON - 4000, until: NOON + 60_000, phase: 'waiting' },
+  ...{
+    how: 'setpoint',
+    setpoint: 59.5,
+    value: 60,
+    low: null,
+    alsoSetpoint: null,
+    output: 'Fan',
+    begunAt: NOON - 4000,
+    until: NOON + 60_000,
+    phase: 'waiting',
+  },
   ...{ endedAt: null, endedWhy: null, passed: null },
   legs: [leg('sensor', null), leg('rule', null), leg('message', null), leg('output', null), leg('put back', null)],
   ...change,
 });
 const aProvable = (change: Partial<Provable> = {}): Provable => ({
-  ...{ threshold: 1, hindered: null, how: 'setpoint', setpoint: 59.5, value: 60, last: null, passedAt: null, dueAt: null },
+  ...{
+    threshold: 1,
+    hindered: null,
+    how: 'setpoint',
+    setpoint: 59.5,
+    value: 60,
+    low: null,
+    alsoSetpoint: null,
+    last: null,
+    passedAt: null,
+    dueAt: null,
+  },
   ...change,
 });
 const OUTPUT = aPoint({ id: 2, name: 'fan', label: 'Fan', kind: 'switched', unit: '', min: 0, max: 1, decimals: 0 });
@@ -28,6 +49,31 @@ describe('a proof in words', () => {
     expect(forcedWords(RULE, aPoint(), aProvable())).toBe('Setpoint 75.0 % to 59.5 %, under the 60.0 % now.');
     expect(forcedWords({ ...RULE, side: 'low' }, aPoint(), aProvable({ setpoint: 60.5 }))).toContain('over the 60.0 % now');
     expect(forcedWords(RULE, aPoint({ label: 'Hatch open' }), aProvable({ how: 'by hand' }))).toMatch(/^Move hatch open by hand/);
+  });
+
+  it('says what of another kind of rule is moved, in the words of that kind', () => {
+    const words = (judges: Threshold['judges'], provable: Partial<Provable>, rule: Partial<Threshold> = {}): string =>
+      forcedWords({ ...RULE, ...rule, judges }, aPoint(), aProvable(provable), aPoint({ label: 'Temperature', unit: '°C' }));
+    expect(words({ kind: 'rate', overSeconds: 600 }, { setpoint: -0.4, value: 0.2 })).toContain(
+      'to −0.4 %, under the 0.2 % that it comes to now',
+    );
+    expect(words({ kind: 'silence' }, { setpoint: 2, value: 12 })).toMatch(/^For the test 2 s without a reading are too long/);
+    expect(words({ kind: 'count', level: 70, withinSeconds: 60 }, { setpoint: 1, value: 1 }, { setpoint: 3 })).toContain(
+      '1 time instead of 3',
+    );
+    expect(words({ kind: 'band', low: 58 }, { setpoint: 75, value: 60, low: 60.5 })).toBe(
+      'Lower end 58.0 % to 60.5 %, over the 60.0 % now.',
+    );
+    const second = { alsoSetpoint: 24.4 };
+    expect(words({ kind: 'value' }, second)).toBe(
+      'Setpoint 75.0 % to 59.5 %, under the 60.0 % now. Its second condition is judged by 24.4 °C for the test, so that it is met.',
+    );
+    expect(words({ kind: 'value' }, { ...second, setpoint: RULE.setpoint })).toMatch(/^Its own condition is met already\. Its second/);
+    expect(howForced(aTest(second))).toBe('its setpoint moved to 59.5, where it came to 60; its second condition moved to 24.4');
+    expect([howForced(aTest({ low: 60.5 })), howForced(aTest({ how: 'by hand' }))]).toEqual([
+      'the lower end of its band moved to 60.5, where it came to 60',
+      'forced by hand',
+    ]);
   });
 
   it('is due where there is none, where its time is past, and where the last one failed', () => {

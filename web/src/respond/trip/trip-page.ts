@@ -31,7 +31,7 @@ import { ruleTitle } from '../rule/rule-words';
 import { RespondPages } from '../sub-pages';
 import { LegFork } from './leg-fork';
 import { LegStaff } from './leg-staff';
-import { forcedWords, LEG_WORDS, phaseWords, proofWords, seconds } from './trip-words';
+import { forcedWords, howForced, LEG_WORDS, phaseWords, proofWords, seconds } from './trip-words';
 
 /** A rule as the list has it. */
 export interface ProofRow {
@@ -142,7 +142,8 @@ export class TripPage {
     this.read.reload();
   }
   protected forced({ rule, point, provable }: ProofRow): string {
-    return forcedWords(rule, point, provable);
+    const also = rule.also && this.points()[rule.also.point];
+    return forcedWords(rule, point, provable, also ?? null);
   }
   protected moves({ rule }: ProofRow): string | null {
     if (!rule.consequences.includes('control')) return null;
@@ -160,8 +161,7 @@ export class TripPage {
   }
   /** What a sheet of paper has to say beside the legs: site, rule and its version, how it was forced, who. */
   protected proofWords(test: TripTest): string {
-    const forced = test.how === 'setpoint' ? `its setpoint moved to ${test.setpoint}, where it read ${test.value}` : 'forced by hand';
-    return `${this.place().site?.name ?? ''}: ${test.title}, version ${test.version} of its rule, on ${test.node}; ${forced}${test.output === null ? '' : `; it switches ${test.output}`}. Run ${dayAndTime(test.begunAt, this.zone())} by ${test.by}${test.endedWhy ? `; ended: ${test.endedWhy}` : ''}. Signed:`;
+    return `${this.place().site?.name ?? ''}: ${test.title}, version ${test.version} of its rule, on ${test.node}; ${howForced(test)}${test.output === null ? '' : `; it switches ${test.output}`}. Run ${dayAndTime(test.begunAt, this.zone())} by ${test.by}${test.endedWhy ? `; ended: ${test.endedWhy}` : ''}. Signed:`;
   }
   protected print(): void {
     window.print();

@@ -1,5 +1,5 @@
 import type { Point, Provable, Threshold, TripTest } from '@dewpost/contract';
-import { formatDuration, formatNumber } from '@dewpost/core/quantity';
+import { counted, formatDuration, formatNumber, formatSpan } from '@dewpost/core/quantity';
 import type { Leg } from '@dewpost/core/proof';
 
 /** What each leg is called, and from what to what it is timed. */
@@ -13,12 +13,38 @@ export const LEG_WORDS: Readonly<Record<Leg, readonly [name: string, spans: stri
 
 const figure = (value: number, point: Point): string => `${formatNumber(value, point.decimals)} ${point.unit}`.trim();
 
-/** What will be done to make a rule trip. */
-export function forcedWords(rule: Threshold, point: Point, { how, setpoint, value }: Provable): string {
-  if (how === 'by hand') return `Move ${lower(point.label)} by hand and hold it: the test waits three minutes for that.`;
+/** What will be done to make a rule trip. `also`: the point of its second condition. */
+export function forcedWords(rule: Threshold, point: Point, provable: Provable, also: Point | null = null): string {
+  const { alsoSetpoint } = provable;
+  const own = ownForcedWords(rule, point, provable);
+  return alsoSetpoint === null || also === null
+    ? own
+    : `${own} Its second condition is judged by ${figure(alsoSetpoint, also)} for the test, so that it is met.`.trim();
+}
+
+function ownForcedWords(rule: Threshold, point: Point, { how, setpoint, value, low }: Provable): string {
+  const { judges } = rule;
+  if (how === 'by hand')
+    return judges.kind === 'count'
+      ? `Move ${lower(point.label)} by hand once: for the test that is often enough, and it is not counted afterwards.`
+      : `Move ${lower(point.label)} by hand and hold it: the test waits three minutes for that.`;
   if (setpoint === null || value === null) return '';
+  if (judges.kind === 'silence') return `For the test ${formatSpan(setpoint)} without a reading are too long: nothing has to be done.`;
+  if (judges.kind === 'count')
+    return `For the test ${counted(setpoint, 'time')} instead of ${rule.setpoint} is often enough: as often as it has come.`;
+  if (judges.kind === 'band' && low !== null)
+    return `Lower end ${figure(judges.low, point)} to ${figure(low, point)}, over the ${figure(value, point)} now.`;
+  if (setpoint === rule.setpoint) return 'Its own condition is met already.';
   const side = rule.side === 'high' ? 'under' : 'over';
-  return `Setpoint ${figure(rule.setpoint, point)} to ${figure(setpoint, point)}, ${side} the ${figure(value, point)} now.`;
+  const now = judges.kind === 'value' || judges.kind === 'band' ? 'now' : 'that it comes to now';
+  return `Setpoint ${figure(rule.setpoint, point)} to ${figure(setpoint, point)}, ${side} the ${figure(value, point)} ${now}.`;
+}
+
+/** How a test forced its rule, for a sheet of paper. */
+export function howForced({ how, setpoint, value, low, alsoSetpoint }: TripTest): string {
+  if (how === 'by hand') return 'forced by hand';
+  const end = low === null ? `its setpoint moved to ${setpoint}` : `the lower end of its band moved to ${low}`;
+  return `${end}, where it came to ${value}${alsoSetpoint === null ? '' : `; its second condition moved to ${alsoSetpoint}`}`;
 }
 
 /** When a rule was proved, and when it is due again. */
