@@ -67,11 +67,16 @@ const record = takeRecord({
   usualGapMs: 10_000,
   others: { beside: null, also: null },
 });
+// What it switches is run as well, within its guards.
+const output = {
+  guards: { minOnMs: 60_000, minOffMs: 120_000, maxRunMs: 1_800_000, restMs: 300_000, dailyCapMs: 8 * 3_600_000 },
+  ...{ mostStarts: null, hours: null, zone: 'Europe/Vienna', share: null },
+};
 let setpoint = 50;
 const dragged = median(() => {
   setpoint = setpoint >= 60 ? 50 : setpoint + 0.5;
   const draft = { ...RULE, setpoint, clearLevel: setpoint - 2 };
-  sink += runRehearsal(record, { side: 'high', draft, inForce: RULE, variants: [] }).excursions.length;
+  sink += runRehearsal(record, { side: 'high', draft, inForce: RULE, variants: [], output, outputInForce: output }).excursions.length;
 });
 ratio(
   'a limit dragged over 14 days of 10-second readings: the answer to one step of it, against a frame of 33 ms',

@@ -21,11 +21,18 @@ const last = new WeakMap<RuleHours, Stretch>();
 
 /** Does this time (ms since 1970) lie within the hours? */
 export function isWithin(hours: RuleHours, at: number): boolean {
+  return stretchOf(hours, at).within;
+}
+
+/** Until when the answer of `isWithin` is the same as at a time, ms; it may be the same again after it. */
+export const sameUntil = (hours: RuleHours, at: number): number => stretchOf(hours, at).until;
+
+function stretchOf(hours: RuleHours, at: number): Stretch {
   const known = last.get(hours);
-  if (known && at >= known.from && at < known.until) return known.within;
+  if (known && at >= known.from && at < known.until) return known;
   const stretch = stretchAt(hours, at);
   last.set(hours, stretch);
-  return stretch.within;
+  return stretch;
 }
 
 /** The stretch around a time over which the answer is the same: between two neighbouring edges. */

@@ -4,6 +4,7 @@ export * from './first-order';
 export * from './hand-rate';
 export * from './leased-output';
 export * from './output';
+export * from './over-record';
 export * from './proportion';
 export * from './response-fit';
 export * from './wear';

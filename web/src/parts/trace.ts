@@ -55,6 +55,8 @@ export class Trace implements OnDestroy {
   readonly bands = input<readonly TraceBand[]>([]);
   readonly source = input.required<TraceSource>();
   readonly hours = input(1);
+  /** The end of its time, ms; `null`: now, and it goes on. */
+  readonly until = input<number | null>(null);
   /** True: the scale reaches to every limit, however far the readings are from it. */
   readonly reach = input(false);
   /** The scale stands still, whatever is drawn on it: somebody drags a line over it. */
@@ -121,7 +123,7 @@ export class Trace implements OnDestroy {
       if (loaded) this.append(mine);
       else early.push(...mine);
     });
-    const to = Date.now();
+    const to = this.until() ?? Date.now();
     const from = to - hours * 3_600_000;
     const histories = await Promise.all(series.map((one) => source.history(one.id, from, to).catch(() => [])));
     if (run !== this.run) return;
@@ -136,7 +138,7 @@ export class Trace implements OnDestroy {
   }
 
   private append(readings: readonly (readonly [number, number, number, ...unknown[]])[]): void {
-    const oldest = Date.now() - this.hours() * 3_600_000;
+    const oldest = (this.until() ?? Date.now()) - this.hours() * 3_600_000;
     for (const [point, at, value] of readings) {
       const series = this.data.get(point);
       if (!series) continue;
@@ -225,12 +227,12 @@ export class Trace implements OnDestroy {
       if (place < 0) return [];
       return bandShapes(band, { axis: place, range: this.rangeFor(band.unit, series).range }, (name) => this.colour(name));
     });
-    const now = Date.now();
+    const end = this.until() ?? Date.now();
     const layout: Partial<Layout> = {
       ...yaxes,
       xaxis: {
         type: 'date',
-        range: [shownAt(now - this.hours() * 3_600_000, offset), shownAt(now, offset)],
+        range: [shownAt(end - this.hours() * 3_600_000, offset), shownAt(end, offset)],
         gridcolor: hair,
         linecolor: rule,
         tickfont: { color: ink2, size: 10, family: 'Martian Mono Variable' },

@@ -29,10 +29,15 @@ const points = [
 ];
 const kept = aThreshold({ id: 7, version: 3 });
 
-async function open(before: Threshold | null, answers: Parameters<typeof Rig.open>[1]['answers'] = [], thresholds: Threshold[] = []) {
+async function open(
+  before: Threshold | null,
+  answers: Parameters<typeof Rig.open>[1]['answers'] = [],
+  thresholds: Threshold[] = [],
+  more = points,
+) {
   const close = jest.fn();
   const rig = await Rig.open(ThresholdDialog, {
-    snapshot: { nodes: [aNode()], points, thresholds },
+    snapshot: { nodes: [aNode()], points: more, thresholds },
     answers: [[watch.history, { point: { id: 1, label: 'Humidity', unit: '%' }, thinned: false, readings: [] }], ...answers],
     providers: [
       {
@@ -54,6 +59,18 @@ async function open(before: Threshold | null, answers: Parameters<typeof Rig.ope
 }
 
 describe('the threshold dialog', () => {
+  it('sends along with a change the rules that were chosen to say the same, each by the version that was seen', async () => {
+    const twin = { ...kept, id: 8, point: 500, version: 5 };
+    const answers: Parameters<typeof Rig.open>[1]['answers'] = [[respond.changeThreshold, kept]];
+    const { rig, outside, press } = await open(kept, answers, [kept, twin], [...points, aPoint({ id: 500, node: 'loft-2' })]);
+    const alike = await outside.getHarness(MatSelectHarness.with({ selector: '#t-alike' }));
+    await alike.open();
+    await alike.clickOptions();
+    await alike.close();
+    await press('Arm version 4');
+    expect(rig.asked(respond.changeThreshold)[0]?.body).toMatchObject({ from: 3, others: [{ id: 8, from: 5 }] });
+  });
+
   it('says where a ladder of limits falls, and of which other it is; one that rises, or is only noticed, is passed over', async () => {
     const warning = aThreshold({ id: 8, side: 'high', setpoint: 60, severity: 'warning', onDelaySeconds: 60 });
     const { rig, input } = await open(

@@ -27,11 +27,13 @@ import { problemsIn, saidAbout } from '../parts/said';
 import { bodyOf, draftOf, placeProblem, toFirstProblem, zodForm } from '../parts/zod-forms';
 import { Selection } from '../shell/selection';
 import { followsAlone } from './alone';
-import { RecordPanel, type Suggestion } from './record/record-panel';
+import { RecordPanel } from './record/record-panel';
+import type { Suggestion } from './record/suggestions';
 import { ResponsePanel } from './response/response-panel';
 import { DrawnRule } from './rule/drawn-rule';
 import { JudgedDraft } from './rule/judged-draft';
 import { RuleAlso, RuleJudges } from './rule/rule-judges';
+import { rehearsedOutputs } from './rule/rehearsed-output';
 import { RuleAlike } from './rule/rule-alike';
 import { RuleSays } from './rule/rule-says';
 import { RuleShare } from './rule/rule-share';
@@ -175,6 +177,7 @@ export class ThresholdDialog {
     ...{ points: this.points, nodes: this.nodes, thresholds: this.thresholds, reading: this.reading, zone: this.zone },
     habit: usualOf(this.point, this.judged.kind),
   });
+  protected readonly rehearsed = rehearsedOutputs(this.switched, this.what, this.before);
   protected readonly missing = computed(() => {
     this.draft();
     return problemsIn(this.form);
@@ -231,7 +234,7 @@ export class ThresholdDialog {
       if (this.before)
         await this.api.call(respond.changeThreshold, {
           params: { id: this.before.id },
-          body: { ...rule, from: this.from(), why: this.why() },
+          body: { ...rule, from: this.from(), why: this.why(), others: this.along() },
         });
       else await this.api.call(respond.addThreshold, { body: { ...rule, point, others: rule.output === null ? [...this.others()] : [] } });
       this.ref.close();

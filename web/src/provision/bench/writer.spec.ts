@@ -294,5 +294,5 @@ describe('the bench’s writer', () => {
     openPorts.delete(1);
     await until(() => [...writer.jobs().values()].every((job) => job.step === 'contact'));
     expect(told(2).at(-1)).toBe('join done');
-  }, 15_000);
+  });
 });

@@ -39,12 +39,15 @@ export class RecordLanes {
   readonly until = input.required<number>();
   readonly drawn = input.required<readonly Excursion[]>();
   readonly inForce = input.required<readonly Excursion[] | null>();
+  /** When the output of the rule that is drawn would have run; `null`: it has none. */
+  readonly ran = input<readonly Excursion[] | null>(null);
   protected readonly left = `${TRACE_MARGIN.l}px`;
   protected readonly right = `${TRACE_MARGIN.r}px`;
   protected readonly lanes = computed(() => {
-    const inForce = this.inForce();
+    const [inForce, ran] = [this.inForce(), this.ran()];
     return [
       { words: 'as drawn', fill: 'var(--ink)', blocks: this.blocks(this.drawn()) },
+      ...(ran === null ? [] : [{ words: 'output on', fill: 'var(--s1)', blocks: this.blocks(ran) }]),
       ...(inForce === null ? [] : [{ words: 'in force', fill: 'var(--ink-2)', blocks: this.blocks(inForce) }]),
     ];
   });

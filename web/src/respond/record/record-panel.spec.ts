@@ -4,7 +4,8 @@ import type { ThresholdRule } from '@dewpost/core/alarm';
 import { afterNextRender, ChangeDetectionStrategy, Component, input, output } from '@angular/core';
 import { InThisThread } from '../../testing/in-this-thread';
 import { aNode, aPoint, Rig } from '../../testing/rig';
-import { RecordPanel, type Suggestion } from './record-panel';
+import { RecordPanel } from './record-panel';
+import type { Suggestion } from './suggestions';
 import { runRehearsal, takeRecord, type RecordOfPoint, type RehearsalJob } from './rehearsal-jobs';
 import { RehearsalWorkers } from './rehearser';
 
@@ -15,6 +16,7 @@ class NoTrace {
   readonly bands = input();
   readonly source = input();
   readonly hours = input();
+  readonly until = input();
   readonly reach = input();
   readonly zone = input();
   readonly label = input();
@@ -208,4 +210,42 @@ it('is tried on a course drawn by hand, which begins where the point is', async 
   await rig.settle();
   await rig.settle();
   expect(cells(rig)[1]?.[1]).toBe('1');
+});
+
+it('what an output would have done stands beside its rule, within its guards; a lane shows when it ran', async () => {
+  const output = {
+    guards: { minOnMs: 0, minOffMs: 0, maxRunMs: 60_000, restMs: 240_000, dailyCapMs: null },
+    ...{ mostStarts: null, hours: null, zone: 'UTC', share: null },
+  };
+  const inForce = { ...RULE, onDelayMs: 60_000 };
+  const rig = await open(record(rows(spikes, Date.now() - 3_600_000)), { inForce, output });
+  const [head, drawn, armed] = cells(rig);
+  expect(head?.slice(7)).toEqual(['starts a day', 'on a day', 'kept off']);
+  // Ten spikes of twenty seconds and five minutes on end: a minute of those, and rests.
+  expect([drawn?.[1], drawn?.[9]]).toEqual(['11', '4 min']);
+  // The rule in force switches nothing.
+  expect(armed?.slice(7)).toEqual(['–', '–', '–']);
+  expect([...rig.element.querySelectorAll('dp-record-lanes .lane')].map((lane) => lane.textContent?.trim())).toEqual([
+    'as drawn',
+    'output on',
+    'in force',
+  ]);
+  expect(rig.text).toContain('Its output runs within its guards');
+  rig.fixture.componentRef.setInput('output', null);
+  await rig.settle();
+  await rig.settle();
+  expect([cells(rig)[0]?.length, rig.text.includes('Its output runs within')]).toEqual([7, false]);
+});
+
+it('is tried on whole days of the site as well', async () => {
+  const asked: [number, number][] = [];
+  const rig = await open(({ query }: { query?: { from: string; to: string } }) => {
+    asked.push([Number(query?.from), Number(query?.to)]);
+    return record(rows(spikes, Number(query?.from)));
+  });
+  rig.fixture.componentInstance['span'].set({ from: Date.UTC(2026, 2, 1), until: Date.UTC(2026, 2, 3) });
+  await rig.settle();
+  await rig.settle();
+  expect(asked.at(-1)).toEqual([Date.UTC(2026, 2, 1), Date.UTC(2026, 2, 3)]);
+  expect(cells(rig)[1]?.[1]).toBe('11');
 });

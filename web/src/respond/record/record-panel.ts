@@ -1,11 +1,21 @@
 import type { Point, Severity } from '@dewpost/contract';
-import { counted, formatDuration, formatNumber } from '@dewpost/core/quantity';
-import { clearLevelOf, limitsOf, madeUp, madeOfKnots, usualGapMs, type Knot, type Shape, type ThresholdRule } from '@dewpost/core/alarm';
+import { counted, formatDuration } from '@dewpost/core/quantity';
+import {
+  clearLevelOf,
+  limitsOf,
+  madeUp,
+  madeOfKnots,
+  usualGapMs,
+  type Knot,
+  type RehearsalFigures,
+  type Shape,
+  type ThresholdRule,
+} from '@dewpost/core/alarm';
+import type { OutputOverRecord, RehearsedOutput } from '@dewpost/core/control';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, linkedSignal, output, resource, signal } from '@angular/core';
 import { MatButton } from '@angular/material/button';
 import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatSelectModule } from '@angular/material/select';
-import { MatButtonToggle, MatButtonToggleGroup } from '@angular/material/button-toggle';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { selectTimezone } from '../../data/selectors';
@@ -20,19 +30,12 @@ import { usualRows } from '../rule/usual';
 import { loadRecord, type LoadedRecord } from './load-record';
 import { DrawnCourse } from './drawn-course';
 import { RecordLanes } from './record-lanes';
-import { COLUMNS, rowOf, thinned } from './record-rows';
+import { COLUMNS, COLUMNS_WITH_OUTPUT, outputCells, rowOf, thinned } from './record-rows';
+import { RecordSpanChoice, timesOf, type RecordSpan } from './record-span';
 import { Rehearser } from './rehearser';
 import type { RehearsalAnswer } from './rehearsal-jobs';
+import { suggestionsIn, type Suggestion } from './suggestions';
 
-export interface Suggestion {
-  readonly field: 'setpoint' | 'deadband' | 'onDelaySeconds';
-  readonly value: number;
-}
-const SPANS = [
-  { hours: 24, words: '24 h' },
-  { hours: 168, words: '7 d' },
-  { hours: 336, words: '14 d' },
-] as const;
 const HOUR_MS = 3_600_000;
 const MOST_VARIANTS = 3;
 interface Variant {
@@ -59,13 +62,12 @@ const MADE_UP: readonly { readonly shape: Shape | 'drawn'; readonly words: strin
     DrawnCourse,
     LimitHandle,
     MatButton,
-    MatButtonToggle,
-    MatButtonToggleGroup,
     MatFormFieldModule,
     MatSelectModule,
     TypedNumberField,
     PlainTable,
     RecordLanes,
+    RecordSpanChoice,
     Trace,
   ],
   providers: [Rehearser],
@@ -84,13 +86,15 @@ export class RecordPanel {
   readonly others = input<{ readonly beside: Point | null; readonly also: Point | null }>({ beside: null, also: null });
   /** What it reads now: where what is made up begins. */
   readonly base = input<number | null>(null);
+  /** What the rule that is drawn switches on, and the one in force; `null`: nothing. */
+  readonly output = input<RehearsedOutput | null>(null);
+  readonly outputInForce = input<RehearsedOutput | null>(null);
   readonly use = output<Suggestion>();
 
   private readonly api = inject(Api);
   private readonly rehearser = inject(Rehearser);
   protected readonly zone = inject(Store).selectSignal(selectTimezone);
-  protected readonly spans = SPANS;
-  protected readonly hours = signal<number>(336);
+  protected readonly span = signal<RecordSpan>({ hours: 336 });
   protected readonly answer = signal<RehearsalAnswer | null>(null);
 
   /** A course that somebody has made up, to this value; `null`: its own record. */
@@ -109,15 +113,15 @@ export class RecordPanel {
   protected readonly variants = linkedSignal<number, readonly Variant[]>({ source: () => this.point().id, computation: () => [] });
   protected readonly mostVariants = MOST_VARIANTS;
 
-  private readonly asked = computed(() => ({ point: this.point(), hours: this.hours(), made: this.made(), ...this.others() }), {
+  private readonly asked = computed(() => ({ point: this.point(), span: this.span(), made: this.made(), ...this.others() }), {
     equal: (a, b) =>
-      a.point.id === b.point.id && a.hours === b.hours && a.made === b.made && a.beside?.id === b.beside?.id && a.also?.id === b.also?.id,
+      a.point.id === b.point.id && a.span === b.span && a.made === b.made && a.beside?.id === b.beside?.id && a.also?.id === b.also?.id,
   });
   protected readonly record = resource({
     params: () => this.asked(),
-    loader: async ({ params: { point, hours, made, beside, also } }) => {
-      const until = Date.now();
-      const load = (of: Point): Promise<LoadedRecord> => loadRecord(this.api, of, until - hours * HOUR_MS, until);
+    loader: async ({ params: { point, span, made, beside, also } }) => {
+      const { from: begin, until } = timesOf(span, Date.now());
+      const load = (of: Point): Promise<LoadedRecord> => loadRecord(this.api, of, begin, until);
       const own = made ? Promise.resolve(this.madeUpOf(made, until)) : load(point);
       const [record, ...others] = await Promise.all([own, beside && load(beside), also && load(also)]);
       const { samples, from } = record;
@@ -134,9 +138,10 @@ export class RecordPanel {
   /** A record that is younger than the span is drawn over its own hours. */
   protected readonly drawn = computed(() => {
     const record = this.loaded();
-    return record ? Math.max(0.25, (record.until - record.from) / HOUR_MS) : this.hours();
+    return record ? Math.max(0.25, (record.until - record.from) / HOUR_MS) : 24;
   });
-  protected readonly long = computed(() => formatDuration((this.loaded()?.until ?? 0) - (this.loaded()?.from ?? 0)));
+  private readonly lengthMs = computed(() => (this.loaded()?.until ?? 0) - (this.loaded()?.from ?? 0));
+  protected readonly long = computed(() => formatDuration(this.lengthMs()));
   protected readonly failed = computed(() => {
     const error = this.record.error();
     return error ? messageOf(error) : null;
@@ -171,15 +176,24 @@ export class RecordPanel {
     const history = (id: number) => Promise.resolve(id === USUAL.high ? usual('high') : id === USUAL.low ? usual('low') : thinned(rows));
     return { history, listen: () => () => undefined };
   });
-  protected readonly columns = COLUMNS;
+  protected readonly columns = computed(() => (this.output() || this.outputInForce() ? COLUMNS_WITH_OUTPUT : COLUMNS));
   protected readonly figures = computed((): PlainRow[] => {
     const answer = this.answer();
     if (!answer?.draft) return [];
+    const { outputs } = answer;
+    const row = (words: string, figures: RehearsalFigures, did: OutputOverRecord | null): PlainRow => ({
+      ...rowOf(words, figures),
+      ...outputCells(did, this.lengthMs()),
+    });
     const kept = this.variants().flatMap(({ words }, i) => {
       const figures = answer.variants[i];
-      return figures ? [rowOf(words, figures)] : [];
+      return figures ? [row(words, figures, outputs.variants[i] ?? null)] : [];
     });
-    return [rowOf('as drawn', answer.draft), ...(answer.inForce ? [rowOf('in force', answer.inForce)] : []), ...kept];
+    return [
+      row('as drawn', answer.draft, outputs.draft),
+      ...(answer.inForce ? [row('in force', answer.inForce, outputs.inForce)] : []),
+      ...kept,
+    ];
   });
   protected readonly last = computed(() => {
     const excursion = this.answer()?.excursions.at(-1);
@@ -189,14 +203,15 @@ export class RecordPanel {
   });
   protected readonly suggestions = computed(() => {
     const answer = this.answer();
-    return answer ? this.worded(answer) : [];
+    return answer ? suggestionsIn(answer, this.point(), this.side(), this.draft() !== null) : [];
   });
 
   constructor() {
     effect(() => {
       const record = this.loaded();
       const variants = this.variants().map(({ rule }) => rule);
-      const job = { side: this.side(), draft: this.draft(), inForce: this.inForce(), variants };
+      const by = { output: this.output(), outputInForce: this.outputInForce() };
+      const job = { side: this.side(), draft: this.draft(), inForce: this.inForce(), variants, ...by };
       if (!record || record.samples.length === 0) {
         this.answer.set(null);
         return;
@@ -248,43 +263,6 @@ export class RecordPanel {
 
   protected again(): void {
     this.record.reload();
-  }
-
-  private worded({ suggestions }: RehearsalAnswer): { value: Suggestion; label: string; why: string }[] {
-    const { setpoint, deadband, onDelay } = suggestions;
-    const holds = this.point().confirm === 'hold';
-    const high = this.side() === 'high';
-    const figure = (value: number, decimals = this.point().decimals): string =>
-      `${formatNumber(value, decimals)} ${this.point().unit}`.trim();
-    return [
-      ...(setpoint === null || holds || this.draft() !== null
-        ? []
-        : [
-            {
-              value: { field: 'setpoint' as const, value: setpoint },
-              label: `setpoint ${figure(setpoint)}`,
-              why: `99 of 100 good readings were ${high ? 'below' : 'above'} it.`,
-            },
-          ]),
-      ...(deadband === null || holds
-        ? []
-        : [
-            {
-              value: { field: 'deadband' as const, value: deadband.value },
-              label: `deadband ${figure(deadband.value)}`,
-              why: `It jitters by ${figure(deadband.noise, this.point().decimals + 1)} from reading to reading: four times that, two steps at least.`,
-            },
-          ]),
-      ...(onDelay === null
-        ? []
-        : [
-            {
-              value: { field: 'onDelaySeconds' as const, value: onDelay.ms / 1000 },
-              label: `on-delay ${formatDuration(onDelay.ms)}`,
-              why: `Without delays it would have tripped ${onDelay.before.trips} times, ${onDelay.before.fleeting} of them for less than a minute; with it, ${onDelay.after.trips}.`,
-            },
-          ]),
-    ];
   }
 }
 

@@ -1,4 +1,5 @@
 import type { RehearsalFigures } from '@dewpost/core/alarm';
+import type { OutputOverRecord } from '@dewpost/core/control';
 import { formatDuration, formatNumber } from '@dewpost/core/quantity';
 import type { PlainColumn, PlainRow } from '../../parts/plain-table';
 
@@ -16,6 +17,23 @@ export const rowOf = (what: string, figures: RehearsalFigures): PlainRow => ({
   fleeting: String(figures.fleeting),
   chattering: String(figures.chattering),
 });
+
+/** The same with what its output would have done. */
+export const COLUMNS_WITH_OUTPUT: readonly PlainColumn[] = [
+  ...COLUMNS,
+  ...['starts a day', 'on a day', 'kept off'].map((id) => ({ id, label: id, kind: 'figure' as const })),
+];
+const DAY_MS = 86_400_000;
+/** What an output would have done over a record of so long (ms); `null`: there is none. */
+export function outputCells(did: OutputOverRecord | null, lengthMs: number): Record<string, string> {
+  if (did === null || lengthMs <= 0) return { 'starts a day': '–', 'on a day': '–', 'kept off': '–' };
+  const days = lengthMs / DAY_MS;
+  return {
+    'starts a day': formatNumber(did.starts / days, 1),
+    'on a day': formatDuration(did.onMs / days),
+    'kept off': formatDuration(did.keptOffMs),
+  };
+}
 
 /** How many stretches of a record are drawn. */
 const STRETCHES = 400;

@@ -8,26 +8,20 @@ import { MatSelectModule } from '@angular/material/select';
 import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
 import { nodeNames } from '../../data/node-names';
-import { allNodes, allPoints, allThresholds } from '../../data/reducers';
+import { allNodes, allPoints, allRelays, allThresholds } from '../../data/reducers';
 import { selectTimezone } from '../../data/selectors';
 import { PlainTable, type PlainRow } from '../../parts/plain-table';
+import { rehearsedOutput } from '../rule/rehearsed-output';
 import { ruleTitle } from '../rule/rule-words';
 import { loadRecord } from './load-record';
-import { COLUMNS, rowOf } from './record-rows';
+import { COLUMNS_WITH_OUTPUT, outputCells, rowOf } from './record-rows';
+import { RecordSpanChoice, timesOf, type RecordSpan } from './record-span';
 import { Rehearser } from './rehearser';
-
-const HOUR_MS = 3_600_000;
-const SPANS = [
-  { hours: 24, words: '24 hours' },
-  { hours: 168, words: '7 days' },
-  { hours: 336, words: '14 days' },
-  { hours: 1440, words: '60 days' },
-] as const;
 
 /** What every rule of a room would have done over its record, beside each other: the same engine, a record at a time. */
 @Component({
   selector: 'dp-room-rehearsal',
-  imports: [MatButton, MatFormFieldModule, MatProgressBar, MatSelectModule, PlainTable],
+  imports: [MatButton, MatFormFieldModule, MatProgressBar, MatSelectModule, PlainTable, RecordSpanChoice],
   providers: [Rehearser],
   template: `
     <form class="row" (submit)="rehearse($event)">
@@ -39,14 +33,7 @@ const SPANS = [
           }
         </mat-select>
       </mat-form-field>
-      <mat-form-field class="few">
-        <mat-label>The last</mat-label>
-        <mat-select [value]="hours()" (selectionChange)="hours.set($event.value)" hideSingleSelectionIndicator>
-          @for (span of spans; track span.hours) {
-            <mat-option [value]="span.hours">{{ span.words }}</mat-option>
-          }
-        </mat-select>
-      </mat-form-field>
+      <dp-record-span fieldId="room-span" [zone]="zone()" [(span)]="span" />
       <button matButton="outlined" type="submit" [disabled]="room() === null || busy()">Rehearse them</button>
     </form>
     @if (busy()) {
@@ -74,15 +61,11 @@ const SPANS = [
     mat-form-field {
       width: 260px;
     }
-    .few {
-      width: 130px;
-    }
     @media (max-width: 899px) {
       :host {
         padding: 12px 16px;
       }
-      mat-form-field,
-      .few {
+      mat-form-field {
         width: 100%;
       }
     }
@@ -96,12 +79,12 @@ export class RoomRehearsal {
   private readonly nameOf = nodeNames();
   private readonly points = this.store.selectSignal(allPoints.selectEntities);
   private readonly nodes = this.store.selectSignal(allNodes.selectEntities);
+  private readonly relays = this.store.selectSignal(allRelays.selectEntities);
   private readonly thresholds = this.store.selectSignal(allThresholds.selectAll);
-  private readonly zone = this.store.selectSignal(selectTimezone);
-  protected readonly columns = COLUMNS;
-  protected readonly spans = SPANS;
+  protected readonly zone = this.store.selectSignal(selectTimezone);
+  protected readonly columns = COLUMNS_WITH_OUTPUT;
   protected readonly room = signal<string | null>(null);
-  protected readonly hours = signal<number>(336);
+  protected readonly span = signal<RecordSpan>({ hours: 336 });
   protected readonly busy = signal(false);
   protected readonly problem = signal<string | null>(null);
   protected readonly rows = signal<readonly PlainRow[]>([]);
@@ -121,26 +104,26 @@ export class RoomRehearsal {
   }
   protected async rehearse(event: Event): Promise<void> {
     event.preventDefault();
-    const until = Date.now();
+    const times = timesOf(this.span(), Date.now());
     this.busy.set(true);
     this.problem.set(null);
     this.rows.set([]);
     try {
-      for (const { rule, point } of this.rules()) this.rows.set([...this.rows(), await this.rowOf(rule, point, until)]);
+      for (const { rule, point } of this.rules()) this.rows.set([...this.rows(), await this.rowOf(rule, point, times)]);
     } catch (error) {
       this.problem.set(messageOf(error));
     }
     this.busy.set(false);
   }
 
-  private async rowOf(rule: Threshold, point: Point, until: number): Promise<PlainRow> {
+  private async rowOf(rule: Threshold, point: Point, { from, until }: ReturnType<typeof timesOf>): Promise<PlainRow> {
     const what = `${this.nameOf(point.node)}: ${ruleTitle(rule, point)}`;
-    const none = { what, trips: '–', 'a day': '–', 'in alarm': '–', longest: '–', fleeting: '–', chattering: '–' };
+    const none = { what, trips: '–', 'a day': '–', 'in alarm': '–', longest: '–', fleeting: '–', chattering: '–', ...outputCells(null, 0) };
     // What is usual is learnt: its record is tried in its own dialog.
     if (point.uncalibrated || rule.judges.kind === 'usual') return none;
     const load = (id: number | null) => {
       const other = id === null ? undefined : this.points()[id];
-      return other ? loadRecord(this.api, other, until - this.hours() * HOUR_MS, until) : null;
+      return other ? loadRecord(this.api, other, from, until) : null;
     };
     const { beside, also } = othersOf(rule);
     const [own, besides, alsos] = await Promise.all([load(point.id), load(beside), load(also)]);
@@ -153,8 +136,10 @@ export class RoomRehearsal {
       const other = this.points()[id];
       return other && this.reports(other);
     });
-    const answer = await this.rehearser.ask({ side: rule.side, draft, inForce: null, variants: [] });
-    return answer?.draft ? rowOf(what, answer.draft) : none;
+    const switched = rule.output === null || rule.act === 'off' ? undefined : this.points()[rule.output];
+    const output = switched ? rehearsedOutput(switched, this.relays()[switched.id], this.zone(), rule.proportional) : null;
+    const answer = await this.rehearser.ask({ side: rule.side, draft, inForce: null, variants: [], output, outputInForce: null });
+    return answer?.draft ? { ...rowOf(what, answer.draft), ...outputCells(answer.outputs.draft, own.until - own.from) } : none;
   }
 
   private reports(point: Point): Reports {

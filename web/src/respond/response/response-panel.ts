@@ -1,5 +1,5 @@
 import type { Point } from '@dewpost/contract';
-import { contactYears, RATED_OPERATIONS, type OutputGuards, type SimulatedControl } from '@dewpost/core/control';
+import { contactYears, RATED_OPERATIONS, type SimulatedControl } from '@dewpost/core/control';
 import type { ThresholdRule } from '@dewpost/core/alarm';
 import { counted, formatDuration, formatNumber, formatSpan } from '@dewpost/core/quantity';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, type OnDestroy } from '@angular/core';
@@ -14,6 +14,7 @@ import type { TraceBand } from '../../parts/trace-shapes';
 import { AskedAway } from '../record/asked-away';
 import { loadRecord } from '../record/load-record';
 import { RehearsalWorkers } from '../record/rehearser';
+import { guardsOf } from '../rule/rehearsed-output';
 import type { AnsweredRecord, ResponseAnswer, ResponseJob } from './response-jobs';
 
 const HOUR_MS = 3_600_000;
@@ -151,14 +152,6 @@ export class ResponsePanel implements OnDestroy {
     };
   }
 }
-
-const guardsOf = ({ output }: Point): OutputGuards => ({
-  minOnMs: (output?.guards.minOnSeconds ?? 0) * 1000,
-  minOffMs: (output?.guards.minOffSeconds ?? 0) * 1000,
-  maxRunMs: output?.guards.maxRunSeconds === null || output === null ? null : output.guards.maxRunSeconds * 1000,
-  restMs: (output?.guards.restSeconds ?? 0) * 1000,
-  dailyCapMs: null,
-});
 
 const COLUMNS: readonly PlainColumn[] = [
   { id: 'what', label: 'rule', kind: 'head' },

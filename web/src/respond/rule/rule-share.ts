@@ -27,7 +27,7 @@ import type { WhatFollows } from './what-follows';
       </div>
       <p class="quiet">
         {{ words() }} It comes to rest short of where it clears. A share shorter than its minimum time on is none; each cycle is a start for
-        its contact. A rehearsal tries it as on and off.
+        its contact.
       </p>
     }
   `,

@@ -61,7 +61,8 @@ export class WhatFollows {
       : 'Nothing would follow: choose at least one, or an output.';
   }
 
-  private proportional(output: number | null): Threshold['proportional'] {
+  /** As the rule takes it, for this output; `null`: it runs for as long as its rule stands. */
+  proportional(output: number | null): Threshold['proportional'] {
     const [band, minutes] = [this.band(), this.cycleMinutes()];
     if (output === null || this.act() === 'off' || band === null || minutes === null) return null;
     return { band, cycleSeconds: Math.round(minutes * 60) };
