@@ -31,6 +31,7 @@ export default {
       ...common,
       displayName: 'core',
       setupFiles: ['<rootDir>/core/checks/property-seed.ts'],
+      setupFilesAfterEnv: ['<rootDir>/core/checks/patience.ts'],
       testMatch: ['<rootDir>/core/src/**/*.spec.ts', '<rootDir>/contract/src/**/*.spec.ts', '<rootDir>/standins/src/**/*.spec.ts'],
     },
     {
@@ -38,7 +39,7 @@ export default {
       displayName: 'server',
       setupFiles: ['<rootDir>/core/checks/property-seed.ts'],
       testMatch: ['<rootDir>/server/src/**/*.spec.ts', '<rootDir>/server/test/**/*.spec.ts'],
-      setupFilesAfterEnv: ['<rootDir>/server/test/patience.ts'],
+      setupFilesAfterEnv: ['<rootDir>/core/checks/patience.ts'],
     },
     { ...common, displayName: 'e2e', testMatch: ['<rootDir>/e2e/**/*.spec.ts'] },
     {
@@ -47,7 +48,7 @@ export default {
       preset: 'jest-preset-angular',
       modulePathIgnorePatterns: ['<rootDir>/\\.cache/'],
       testEnvironment: 'jest-preset-angular/environments/jest-jsdom-env',
-      setupFilesAfterEnv: ['<rootDir>/web/setup-jest.ts'],
+      setupFilesAfterEnv: ['<rootDir>/web/setup-jest.ts', '<rootDir>/core/checks/patience.ts'],
       testMatch: ['<rootDir>/web/src/**/*.spec.ts'],
       moduleNameMapper: { ...shared, '^(\\.{1,2}/.*)\\.js$': '$1' },
       transform: {

@@ -62,6 +62,8 @@ interface Helpers {
 const HELPERS = `(() => {
   const met = new Set();
   const CONTROLS = 'a[href], button, input, select, textarea, [role=button], [role=switch], [role=slider], [role=combobox]';
+  // What comes while somebody goes round (an alert) was not there to be met.
+  const there = new Set(document.querySelectorAll(CONTROLS));
   const words = (element) => (element.getAttribute('aria-label') || element.innerText || '').replace(/\\s+/g, ' ').trim();
   const of = (element) => (element.tagName.toLowerCase() + '.' + [...element.classList].slice(0, 2).join('.') + ' ' + words(element)).slice(0, 90);
   const named = (element) => {
@@ -100,7 +102,7 @@ const HELPERS = `(() => {
   };
   window.missedByTheFocus = () =>
     [...document.querySelectorAll(CONTROLS)]
-      .filter((element) => !met.has(element) && !element.disabled && element.getAttribute('aria-disabled') !== 'true')
+      .filter((element) => there.has(element) && !met.has(element) && !element.disabled && element.getAttribute('aria-disabled') !== 'true')
       .filter((element) => element.checkVisibility({ visibilityProperty: true, opacityProperty: true }) && element.getBoundingClientRect().width > 1)
       .filter((element) => !element.closest('[aria-hidden=true], [inert]'))
       .filter((element) => !element.closest('[role=radiogroup], [role=tablist], [role=listbox], [role=tree], [role=grid], [role=toolbar]'))

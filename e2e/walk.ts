@@ -42,11 +42,15 @@ export async function end(): Promise<void> {
 }
 
 export const barriers: string[] = [];
-/** Notes what axe-core finds serious or critical on the page as it stands; the last test fails with all of it. */
-export async function noteBarriers(where: string, on: Page = page): Promise<void> {
+/**
+ * Notes what axe-core finds serious or critical on the page as it stands; the last test fails with all of it. Contrast takes most of its time: where it
+ * was looked at already, or alone is to be, `contrast` says so.
+ */
+export async function noteBarriers(where: string, on: Page = page, contrast: 'too' | 'not' | 'only' = 'too'): Promise<void> {
   await settled(on);
   await on.evaluate(AXE);
-  const found = (await on.evaluate('axe.run(document, { resultTypes: ["violations"] })')) as {
+  const rules = { too: '', not: ', rules: { "color-contrast": { enabled: false } }', only: ', runOnly: ["color-contrast"]' }[contrast];
+  const found = (await on.evaluate(`axe.run(document, { resultTypes: ["violations"]${rules} })`)) as {
     violations: { id: string; impact: string; nodes: { html: string }[] }[];
   };
   for (const v of found.violations)

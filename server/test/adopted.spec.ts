@@ -10,7 +10,7 @@ let oven: { id: string; account: string; password: string };
 beforeAll(async () => {
   house = await openHouse({}, 'needed');
   oven = (await house.maker.post('/api/v1/adopted', { name: 'Oven', room: 'Proving room' })).body;
-}, 60_000);
+});
 afterAll(() => house?.close());
 
 /** Publishes as a stranger's firmware does: any client id, any topic, retained or not. */

@@ -19,7 +19,7 @@ beforeAll(async () => {
   // Nodes fetch from it for real.
   house = await openHouse({ DEWPOST_ADDRESS: '127.0.0.1' });
   oldImage = (await house.maker.get('/api/v1/firmware')).body.find((one: Body) => one.id === 'dewnode-1.0.0-wifi-dual-38').sha256;
-}, 60_000);
+});
 afterAll(() => house?.close());
 
 /** A node of the outside that knows of images: MQTT by its own client, the fetching by curl. */
@@ -102,7 +102,7 @@ describe('an image over the air', () => {
   it('is fetched by ranges with curl, its digest and signature hold, and the ledger says so', async () => {
     const nodes = await Promise.all(['air-1', 'air-2'].map((id) => proved(id, obey)));
     expect((await rollout(['air-1', 'air-2'])).status).toBe(200);
-    const done = await eventually(async () => ((await newest()).state === 'done' ? newest() : null), 'the rollout is through', 30_000);
+    const done = await eventually(async () => ((await newest()).state === 'done' ? newest() : null), 'the rollout is through');
     expect(done.nodes.map((node: Body) => [node.node, node.step, node.state])).toEqual([
       ['air-1', 0, 'healthy'],
       ['air-2', 1, 'healthy'],
@@ -129,7 +129,7 @@ describe('an image over the air', () => {
     expect((await fetch(from, { headers: { authorization: `Bearer ${nodes[0]!.key}` } })).status).toBe(404);
     expect((await fetch(from)).status).toBe(401);
     await Promise.all(nodes.map((node) => node.end()));
-  }, 60_000);
+  });
 
   it('halts when one refuses it, and takes back what it has changed', async () => {
     const good = await proved('halt-1', obey);
@@ -137,12 +137,12 @@ describe('an image over the air', () => {
       if (set.image) node.report({ sha256: set.image.manifest.sha256, state: 'refused', why: 'no room' });
     });
     await rollout(['halt-1', 'halt-2']);
-    const over = await eventually(async () => ((await newest()).state === 'rolled-back' ? newest() : null), 'rolled back', 30_000);
+    const over = await eventually(async () => ((await newest()).state === 'rolled-back' ? newest() : null), 'rolled back');
     expect(over.why).toMatch(/1 failed, 0 may: it refused the image: no room/);
     expect(over.nodes.map((node: Body) => node.state)).toEqual(['back', 'failed']);
     expect(good.runs).toBe(oldImage);
     await Promise.all([good.end(), bad.end()]);
-  }, 60_000);
+  });
 
   it('is not offered to nodes that switch outputs where it is not signed, nor to a wrong board, nor twice at once', async () => {
     const node = await proved('pick-1');
@@ -164,7 +164,7 @@ describe('an image over the air', () => {
     await eventually(async () => (await newest()).state === 'rolled-back', 'rolled back');
     expect((await put('pause')).status).toBe(409);
     await node.end();
-  }, 60_000);
+  });
 });
 
 describe('keys and intervals over the air', () => {
@@ -189,7 +189,7 @@ describe('keys and intervals over the air', () => {
     await eventually(() => node.sets.at(-1)!.key === undefined, 'the key is gone from what is retained');
     expect(JSON.stringify(await logged(house.maker, 'rotate-1', /rotated by millwright/))).not.toContain(next);
     await node.end();
-  }, 30_000);
+  });
 
   it('a revoked key is worthless at once and its session is ended', async () => {
     const node = await proved('revoke-1');
@@ -198,7 +198,7 @@ describe('keys and intervals over the air', () => {
     await expect(FakeNode.connect(house.server.mqttPort, 'revoke-1', node.key)).rejects.toThrow(/bad username or password/i);
     expect((await house.keeper.post('/api/v1/nodes/revoke-1/keys/revoke', {})).status).toBe(403);
     await node.end();
-  }, 30_000);
+  });
 
   it('an interval is the next revision, and who is behind is known', async () => {
     const node = await proved('every-1');
@@ -210,5 +210,5 @@ describe('keys and intervals over the air', () => {
     expect((await nodeOf('every-1')).haveAt).toBeGreaterThan(Date.now() - 5000);
     await pause(10);
     await node.end();
-  }, 30_000);
+  });
 });

@@ -10,7 +10,7 @@ beforeAll(async () => {
   node = await FakeNode.connect(house.server.mqttPort, 'loft-1', key, { retry: true });
   const limit = { side: 'high', setpoint: 30, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0, severity: 'warning', output: null };
   rule = (await house.maker.post('/api/v1/thresholds', { ...limit, point: points['temperature'] })).body.id;
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();
@@ -55,7 +55,7 @@ describe('the life of an alert', () => {
       clearedWhy: 'cleared',
     });
     expect(body.before).toEqual([]);
-  }, 60_000);
+  });
 
   it('the next of the same rule says what the last ones came from; those nobody knows anything of are passed over', async () => {
     const quiet = await trip();
@@ -66,7 +66,7 @@ describe('the life of an alert', () => {
     expect(body.before[0]).toMatchObject({ threshold: rule, remedy: 'another spring' });
     expect(body.before[0].id).toBeLessThan(quiet);
     await clear();
-  }, 60_000);
+  });
 
   it.each([
     ['two spaces and a letter', 'cause', '  x '],

@@ -9,7 +9,7 @@ beforeAll(async () => {
   const nodes = [await house.node('loft-1'), await house.node('loft-2'), await house.node('loft-3')];
   humidity = nodes.map(({ points }) => points['humidity']!);
   humidifier = nodes[0]!.points['humidifier']!;
-}, 60_000);
+});
 afterAll(() => house?.close());
 
 const all = async (): Promise<Body[]> =>

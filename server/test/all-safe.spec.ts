@@ -13,7 +13,7 @@ beforeAll(async () => {
   far = await FakeNode.connect(house.server.mqttPort, 'loft-2', second.key, { retry: true });
   await near.say(60);
   await far.say(60);
-}, 60_000);
+});
 afterAll(async () => {
   await near?.end();
   await far?.end();

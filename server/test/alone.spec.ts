@@ -2,7 +2,7 @@ import type { SetMessage } from '@dewpost/core/wire';
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse({}, 'needed')), 60_000);
+beforeAll(async () => (house = await openHouse({}, 'needed')));
 afterAll(() => house?.close());
 
 const rule = (output: number | null, setpoint = 50) => ({
@@ -72,5 +72,5 @@ describe('a threshold whose sensor and output are on one node', () => {
     await eventually(() => sets.at(-1)?.thresholds.length === 0, 'told that it is gone');
     await logged(house.maker, 'own-1', /a threshold on humidity was changed by millwright/);
     await node.end();
-  }, 40_000);
+  });
 });

@@ -20,7 +20,7 @@ beforeAll(async () => {
     heard.push(order);
     if (answer !== null) send('done', { id: order.id, ...answer });
   });
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await mute?.end();
@@ -101,7 +101,7 @@ describe('a node that speaks', () => {
     await node.end();
     expect(await asked).toMatchObject({ delivered: false });
     expect(await test()).toMatchObject({ delivered: false, detail: 'floor-1: it is not connected' });
-  }, 30_000);
+  });
 
   it('is enough inside the building for critical alerts where there is one', async () => {
     const { version, plan } = (await house.maker.get('/api/v1/routes')).body;

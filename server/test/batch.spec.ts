@@ -1,7 +1,7 @@
 import { openHouse, type House, SUBNET } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house?.close());
 
 describe('before writing', () => {

@@ -68,8 +68,8 @@ beforeAll(async () => {
   nginx = spawn(existsSync('/usr/sbin/nginx') ? '/usr/sbin/nginx' : 'nginx', ['-c', join(folder, 'nginx.conf'), '-p', folder], {
     stdio: 'ignore',
   });
-  await eventually(async () => (await ask('GET', '/healthz').catch(() => null))?.status === 200, 'nginx', 20_000);
-}, 90_000);
+  await eventually(async () => (await ask('GET', '/healthz').catch(() => null))?.status === 200, 'nginx');
+});
 afterAll(async () => {
   nginx?.kill('SIGTERM');
   await house?.close();

@@ -9,7 +9,7 @@ beforeAll(async () => {
   house = await openHouse();
   one = await house.node('post-1');
   two = await house.node('post-2');
-}, 60_000);
+});
 afterAll(() => house?.close());
 
 const tcp = (): Promise<Socket> =>

@@ -9,7 +9,7 @@ beforeAll(async () => {
   const { key } = await house.node('loft-1', 'Grain loft');
   await house.node('loft-2', 'Grain loft');
   link = await FakeNode.connect(house.server.mqttPort, 'loft-1', key);
-}, 60_000);
+});
 afterAll(async () => {
   await link?.end();
   await house?.close();

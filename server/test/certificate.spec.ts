@@ -31,7 +31,7 @@ beforeAll(async () => {
     DEWPOST_HTTPS_PORT: '0',
     DEWPOST_MQTTS_PORT: '0',
   });
-}, 60_000);
+});
 afterAll(async () => {
   await house?.close();
   rmSync(folder, { recursive: true, force: true });
@@ -172,11 +172,11 @@ describe('the building’s own certificate', () => {
       });
     const before = await served();
     make('localhost', '127.0.0.1', 'again.example');
-    await eventually(async () => (await served()) !== before, 'the new certificate', 15_000);
+    await eventually(async () => (await served()) !== before, 'the new certificate');
     expect(closed).toBe(false);
     await link.publishAsync('dp/1/tls-2/up', '{"humidity":50}', { qos: 1 });
     await link.endAsync(true);
-  }, 30_000);
+  });
 
   it('a key of another certificate, or one alone, keeps the server from starting with a clear line', () => {
     const key = at('lonely.key');

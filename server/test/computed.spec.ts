@@ -15,7 +15,7 @@ beforeAll(async () => {
   atticKey = (await house.node('attic-1', 'Attic')).key;
   loft = await FakeNode.connect(house.server.mqttPort, 'loft-1', loftKey);
   attic = await FakeNode.connect(house.server.mqttPort, 'attic-1', atticKey);
-}, 60_000);
+});
 afterAll(async () => {
   await loft?.end();
   await attic?.end();

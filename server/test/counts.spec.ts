@@ -8,7 +8,7 @@ beforeAll(async () => {
   house = await openHouse({ DEWPOST_JOBS_BY_CLOCK: '0' }, 'taken as done', { timezone: ZONE });
   const made = await house.node('loft-1', 'Grain loft');
   link = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key);
-}, 60_000);
+});
 afterAll(async () => {
   await link?.end();
   await house?.close();

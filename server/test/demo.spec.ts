@@ -14,7 +14,7 @@ beforeEach(async () => {
   fresh = await freshDatabase();
   database = connect(fresh.url, 2);
   await migrate(database);
-}, 60_000);
+});
 afterEach(async () => {
   await database?.destroy();
   await fresh?.drop();
@@ -32,7 +32,7 @@ it('a demo that names a point which its sheet has not is not loaded at all', asy
   const wrong = load((scenario) => Object.assign(scenario.nodes[0]!.labels, { 'no-such': 'Nothing' }));
   await expect(wrong).rejects.toThrow(/loft-cable-1 no-such, which does not exist/);
   expect(await database('node')).toEqual([]);
-}, 60_000);
+});
 
 it('the demo calls its points by depth, bed and machine: no two of a room by the same words, none by a number', async () => {
   await load();
@@ -44,7 +44,7 @@ it('the demo calls its points by depth, bed and machine: no two of a room by the
   const called = points.map(({ room, label }) => `${room}: ${label}`);
   expect(called.filter((words, i) => called.indexOf(words) !== i)).toEqual([]);
   expect(called.filter((words) => /First|Second|[a-z] \d$/.test(words))).toEqual([]);
-}, 60_000);
+});
 
 it('the demo computes points of others, their past to be computed at the start; a formula that is not there is said', async () => {
   await load();
@@ -60,11 +60,11 @@ it('the demo computes points of others, their past to be computed at the start; 
     ['vapour-deficit', 'vapour-deficit', 'computed', null],
   ]);
   expect(rows.every((row) => row.anew_from.getTime() === 0)).toBe(true);
-}, 60_000);
+});
 
 it('a demo that names a formula which is not there is not loaded at all', async () => {
   await expect(load((scenario) => Object.assign(scenario.computed[0]!, { formula: 'alchemy' }))).rejects.toThrow(
     /formula alchemy, which does not exist/,
   );
   expect(await database('node')).toEqual([]);
-}, 60_000);
+});

@@ -229,7 +229,7 @@ beforeAll(async () => {
   const { body } = await house.maker.post('/api/v1/shares', { dashboard: 'loft', label: 'for the baker', days: 7 });
   onlooker = house.visitor();
   await onlooker.post('/api/v1/shared/session', { token: body.token });
-}, 60_000);
+});
 afterAll(() => house.close());
 
 /** Asks at a route with nothing of sense in it: whoever may not come in is refused before anybody looks. */

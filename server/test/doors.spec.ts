@@ -7,7 +7,7 @@ import { readConfig } from '../src/config/config';
 import { eventually, FakeNode, openHouse, pause, type House, type Visitor } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house?.close());
 
 /** A raw request: fetch would not send a foreign Host. */
@@ -163,7 +163,7 @@ describe('a new password', () => {
     expect([(await watchman.get('/api/v1/session')).status, otherOver]).toEqual([401, false]);
     // Whoever opens the page sees that somebody can sign in already.
     expect((await house.visitor().get('/api/v1/door')).body.empty).toBe(false);
-  }, 20_000);
+  });
 });
 
 describe('a share link', () => {
@@ -253,7 +253,7 @@ describe('the live stream', () => {
     await lost.until(/event: reset\ndata: "[0-9a-f]{8}-\d+"/);
     lost.stop();
     await node.end();
-  }, 20_000);
+  });
 });
 
 describe('secrets', () => {

@@ -1,7 +1,7 @@
 import { openHouse, type Answer, type Body, type House, SUBNET } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house.close());
 
 const SHEET = {

@@ -1,7 +1,7 @@
 import { eventually, FakeNode, openHouse, pause, type Body, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house?.close());
 
 const alerts = async (node: string): Promise<Body[]> =>
@@ -61,7 +61,7 @@ it('trips, tells the handset, switches with a lease, renews, clears and goes off
   expect(new Set(node.commands.map((c) => c.id)).size).toBe(node.commands.length);
   stop();
   await node.end();
-}, 30_000);
+});
 
 it('a sensor lost under a running output: told to go off, and an alert of its own', async () => {
   const { node, points } = await room('eng-2');
@@ -82,7 +82,7 @@ it('a sensor lost under a running output: told to go off, and an alert of its ow
   await eventually(async () => (await alerts('eng-2')).some((a) => a.kind === 'sensor-lost' && a.clearedAt), 'the sensor is back');
   clearInterval(timer);
   await node.end();
-}, 30_000);
+});
 
 it('readings that come too late write the alert as happened earlier, tell it once and command nothing', async () => {
   const { node, points } = await room('eng-3');
@@ -105,7 +105,7 @@ it('readings that come too late write the alert as happened earlier, tell it onc
   await pause(500);
   expect(late.commands).toEqual([]);
   await Promise.all([node.end(), late.end()]);
-}, 30_000);
+});
 
 it('by hand: asks for an end, obeys the limit, ends by itself, and off by hand ends a threshold’s demand too', async () => {
   const { node, points } = await room('eng-4');
@@ -116,7 +116,7 @@ it('by hand: asks for an end, obeys the limit, ends by itself, and off by hand e
   const { body } = await house.keeper.post(by, { on: true, seconds: 1, reason: 'steam for the second bake' });
   expect(body).toMatchObject({ askedFor: 'hand', askedBy: 'baker' });
   await eventually(() => node.commands.some((c) => c.value && c.reason === 'hand'), 'on');
-  await eventually(() => node.commands.at(-1)?.value === false, 'off by itself', 6000);
+  await eventually(() => node.commands.at(-1)?.value === false, 'off by itself');
 
   await arm(points.humidity, { output: points.humidifier, onDelaySeconds: 0 });
   await node.say(40);
@@ -127,7 +127,7 @@ it('by hand: asks for an end, obeys the limit, ends by itself, and off by hand e
   await pause(600);
   expect(node.commands.at(-1)?.value).toBe(false);
   await node.end();
-}, 30_000);
+});
 
 it('the states of a lost node are unknown, its silence is an alert, and nothing is queued for it', async () => {
   const { node, points } = await room('eng-5');
@@ -135,7 +135,7 @@ it('the states of a lost node are unknown, its silence is an alert, and nothing 
   await eventually(async () => (await relay(points.humidifier)).state === true, 'on');
   node.client.stream.destroy();
   await eventually(async () => (await relay(points.humidifier)).state === null, 'unknown');
-  const silent = await eventually(async () => (await alerts('eng-5')).find((a) => a.kind === 'silent'), 'silence', 12_000);
+  const silent = await eventually(async () => (await alerts('eng-5')).find((a) => a.kind === 'silent'), 'silence');
   expect(silent.text).toMatch(/reports every 1 s/);
   const commanded = node.commands.length;
   const again = await FakeNode.connect(house.server.mqttPort, 'eng-5', keyOf.get('eng-5')!, { hello: false });
@@ -145,7 +145,7 @@ it('the states of a lost node are unknown, its silence is an alert, and nothing 
   expect(again.commands.every((c) => c.issued > silent.trippedAt)).toBe(true);
   expect(node.commands).toHaveLength(commanded);
   await again.end();
-}, 40_000);
+});
 
 it('a contact that reads on after off was commanded is critical', async () => {
   const { node, points } = await room('eng-6', { obeys: false });
@@ -160,7 +160,7 @@ it('a contact that reads on after off was commanded is critical', async () => {
     'the welded contact',
   );
   await node.end();
-}, 30_000);
+});
 
 it('a changed threshold closes its open alert and starts from normal; a retired one is gone', async () => {
   const { node, points } = await room('eng-7');
@@ -181,7 +181,7 @@ it('a changed threshold closes its open alert and starts from normal; a retired 
   const wrong = await house.maker.post('/api/v1/thresholds', { ...rule, point: points.humidity, setpoint: 99, deadband: 3 });
   expect([wrong.status, wrong.body.detail]).toEqual([422, expect.stringMatching(/clears at 102 %/)]);
   await node.end();
-}, 30_000);
+});
 
 it('a handset that is off gets its message later, once, under the same id', async () => {
   const { node, points } = await room('eng-8');
@@ -201,7 +201,7 @@ it('a handset that is off gets its message later, once, under the same id', asyn
   await pause(1500);
   expect(house.handset.messages.filter((m) => m.id === waiting.id)).toHaveLength(1);
   await node.end();
-}, 30_000);
+});
 
 it('a node that has not been proved trips nothing, and two nodes cannot have one id', async () => {
   const made = await house.node('eng-9');

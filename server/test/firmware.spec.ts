@@ -11,7 +11,7 @@ import { logged, openHouse, type House } from './house';
 let house: House;
 beforeAll(async () => {
   house = await openHouse();
-}, 60_000);
+});
 afterAll(() => house.close());
 
 const image = (version: string, bytes = 40_000): Buffer => Buffer.alloc(bytes, `image ${version} `);

@@ -1,7 +1,7 @@
 import { FakeNode, eventually, openHouse, type Body, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse({ DEWPOST_FIT_SECONDS: '2' }, 'needed')), 60_000);
+beforeAll(async () => (house = await openHouse({ DEWPOST_FIT_SECONDS: '2' }, 'needed')));
 afterAll(() => house?.close());
 
 const fit = async (id: string): Promise<Body> => (await house.maker.get(`/api/v1/nodes/${id}/fit`)).body;
@@ -52,7 +52,7 @@ describe('what cannot be proved in place', () => {
     await link.say(91);
     await eventually(async () => (await open()).length === 2, 'the other alert');
     await link.end();
-  }, 30_000);
+  });
 
   it('nothing proved at all arms nothing', async () => {
     await written('round-2');
@@ -87,7 +87,7 @@ describe('what cannot be proved in place', () => {
     await link.up([{ n: point.name, v: 55 }]);
     await eventually(async () => stateOf(await fit('bed-1'), `self-test:${point.name}`) === 'passed', 'it follows');
     await link.end();
-  }, 20_000);
+  });
 
   it('a value with an instrument is compared, not watched', async () => {
     const { status, body } = await house.keeper.post('/api/v1/nodes/round-1/fit/contact', { point: 'humidity' });

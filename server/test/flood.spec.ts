@@ -9,7 +9,7 @@ beforeAll(async () => {
   points = made.points;
   await house.maker.call('PUT', '/api/v1/nodes/interval', { nodes: ['loft-1'], reportSeconds: 60 });
   node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key, { retry: true });
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();
@@ -32,7 +32,7 @@ describe('everything trips at once', () => {
     await arm(50, 'critical');
     await node.up({ temperature: 60 });
     await eventually(async () => (await open()).length === 14, 'all to trip');
-    await eventually(() => told().length === 3, 'the first, the critical one and the others', 15_000);
+    await eventually(() => told().length === 3, 'the first, the critical one and the others');
     const [sum] = house.handset.messages.filter(({ title }) => title === '12 more alerts in a flood') as Body[];
     expect(sum.severity).toBe('warning');
     expect(sum.text).toMatch(/came first, .* ago\. Then: .*and 4 more\. All of them stand on the page of alerts\.$/);
@@ -40,7 +40,7 @@ describe('everything trips at once', () => {
     // Told as any other: nobody is told again, and whoever comes next in a route comes.
     const rows = await house.database('alert').whereNull('cleared_at').select('told');
     expect(rows.map((row: { told: Body }) => Object.keys(row.told.at))).toEqual(Array.from({ length: 14 }, () => ['0']));
-  }, 60_000);
+  });
 
   it('what trips later in it waits for the next message of that minute: over a restart too; a critical one does not', async () => {
     await arm(70, 'warning', 'humidity');
@@ -53,9 +53,9 @@ describe('everything trips at once', () => {
     expect(house.handset.messages.map(({ severity }) => severity)).toEqual(['critical']);
     await house.restart();
     await node.up({ temperature: 61 });
-    await eventually(() => told().length === 2, 'what was held back', 15_000);
+    await eventually(() => told().length === 2, 'what was held back');
     expect(told()[1]).toMatch(/^In a flood of alerts: /);
-  }, 60_000);
+  });
 
   it('each is told by itself where somebody wants it so', async () => {
     await node.up({ temperature: 20, humidity: 40 });
@@ -63,9 +63,9 @@ describe('everything trips at once', () => {
     await lay({ flood: 'each' });
     house.handset.messages.length = 0;
     await node.up({ temperature: 60 });
-    await eventually(() => told().length === 14, 'fourteen messages', 15_000);
+    await eventually(() => told().length === 14, 'fourteen messages');
     expect(told().filter((title) => /flood/.test(title))).toEqual([]);
-  }, 60_000);
+  });
 
   it('routes that were laid before there was a choice are summed up', async () => {
     await house.restart(() => house.database('route_plan').update({ plan: house.database.raw(`plan - 'flood'`) }));

@@ -4,7 +4,7 @@ import { eventually, FakeNode, openHouse, type Body, type House } from './house'
 let house: House;
 beforeAll(async () => {
   house = await openHouse();
-}, 60_000);
+});
 afterAll(() => house?.close());
 
 const add = (body: object): Promise<{ status: number; body: Body }> => house.maker.post('/api/v1/followers', body);
@@ -72,4 +72,4 @@ it('a lamp follows a rule: red while it stands, green otherwise, dark while noth
   await eventually(() => last().light === 'off', 'dark without its rule');
   expect((await house.maker.call('DELETE', `/api/v1/followers/${(await listed()).id}`)).body).toEqual([]);
   await Promise.all([link.end(), board.end()]);
-}, 40_000);
+});

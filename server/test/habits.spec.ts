@@ -3,7 +3,7 @@ import { eventually, FakeNode, openHouse, type Body, type House } from './house'
 let house: House;
 beforeAll(async () => {
   house = await openHouse({}, 'taken as done', { timezone: 'Europe/London' });
-}, 60_000);
+});
 afterAll(() => house?.close());
 
 /** Quarters of an hour of so many weeks, each reading the same; as the roll-ups keep them. */
@@ -50,7 +50,7 @@ it('what is usual at the hour is learnt from the last weeks; beside it a rule tr
   await link.say(70);
   await eventually(async () => (await open()).length === 1, 'and trips again: what is usual was learnt anew');
   await link.end();
-}, 30_000);
+});
 
 it('the side of a departure is its sign, and a contact has no usual hour', async () => {
   const { points } = await house.node('loft-2');

@@ -5,7 +5,7 @@ import { LINES_AT_ONCE } from '../src/model/node-log';
 import { eventually, FakeNode, openHouse, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse({ DEWPOST_STANDINS_URL: 'http://127.0.0.1:9' })), 60_000);
+beforeAll(async () => (house = await openHouse({ DEWPOST_STANDINS_URL: 'http://127.0.0.1:9' })));
 afterAll(() => house.close());
 
 const raw = (port: number, text: string): Promise<Socket> =>
@@ -159,4 +159,4 @@ it('limits are checked before they are kept: what a node could not be told is ne
   await node.say(70);
   expect(node.closed).toBe(false);
   await node.end();
-}, 30_000);
+});

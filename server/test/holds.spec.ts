@@ -1,7 +1,7 @@
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse({}, 'taken as done')), 60_000);
+beforeAll(async () => (house = await openHouse({}, 'taken as done')));
 afterAll(() => house?.close());
 
 describe('while somebody works at a point', () => {

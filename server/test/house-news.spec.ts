@@ -8,7 +8,7 @@ beforeAll(async () => {
   const { key } = await house.node('loft-1');
   link = await FakeNode.connect(house.server.mqttPort, 'loft-1', key);
   await link.say(60);
-}, 60_000);
+});
 afterAll(async () => {
   await link?.end();
   await house?.close();

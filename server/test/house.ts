@@ -189,7 +189,7 @@ export const SUBNET = {
 export async function eventually<T>(
   check: () => Promise<T | null | undefined | false> | T | null | undefined | false,
   what: string,
-  withinMs = 8000,
+  withinMs = 60_000,
 ): Promise<T> {
   const until = Date.now() + withinMs;
   for (;;) {

@@ -10,7 +10,7 @@ beforeAll(async () => {
   const made = await house.node('roof-1', 'Weir hut');
   point = made.points['temperature']!;
   link = await FakeNode.connect(house.server.mqttPort, 'roof-1', made.key);
-}, 60_000);
+});
 afterAll(async () => {
   await link?.end();
   await house?.close();

@@ -9,7 +9,7 @@ beforeAll(async () => {
     nodes[id] = await FakeNode.connect(house.server.mqttPort, id, key);
     await nodes[id].say(60);
   }
-}, 60_000);
+});
 afterAll(async () => {
   await house?.close();
 });

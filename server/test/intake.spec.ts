@@ -2,7 +2,7 @@ import { gzipSync } from 'node:zlib';
 import { eventually, FakeNode, logged, openHouse, pause, type House, type Body } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house?.close());
 
 const stored = async (node: string, point: string, at = house): Promise<[number, number, number][]> => {
@@ -117,7 +117,7 @@ describe('readings over HTTP', () => {
   beforeAll(async () => {
     strict = await openHouse({ DEWPOST_NODE_POSTS_PER_SECOND: '20' });
     ({ key } = await strict.node('in-http'));
-  }, 60_000);
+  });
   afterAll(() => strict?.close());
   const post = (body: string, type = 'application/json', path = 'up', withKey = key) =>
     strict.visitor().call('POST', `/node/v1/${path}`, body, { authorization: `Bearer ${withKey}`, 'content-type': type });

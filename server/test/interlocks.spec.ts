@@ -13,7 +13,7 @@ beforeAll(async () => {
   fogger = await FakeNode.connect(house.server.mqttPort, 'fog-1', second.key, { retry: true });
   await fan.say(60);
   await fogger.say(60);
-}, 60_000);
+});
 afterAll(async () => {
   await fan?.end();
   await fogger?.end();
@@ -63,10 +63,10 @@ it('over a restart it stands; taken off, both may run', async () => {
   await house.restart();
   expect((await house.maker.get('/api/v1/interlocks')).body).toHaveLength(1);
   await eventually(async () => (await hand(winner(), true)).status === 200, 'asked');
-  await eventually(() => last(fan) === true, 'the fan', 15_000);
+  await eventually(() => last(fan) === true, 'the fan');
   expect((await house.keeper.call('DELETE', `/api/v1/interlocks/${id}`)).status).toBe(403);
   expect((await house.maker.call('DELETE', `/api/v1/interlocks/${id}`)).body).toEqual([]);
   await hand(loser(), true);
-  await eventually(async () => (await relay(loser())).heldOffBy === null && last(fogger) === true, 'both', 15_000);
+  await eventually(async () => (await relay(loser())).heldOffBy === null && last(fogger) === true, 'both');
   expect((await house.maker.call('DELETE', `/api/v1/interlocks/${id}`)).status).toBe(404);
 });

@@ -124,9 +124,9 @@ describe('jobs', () => {
     await eventually(() => warned.slice(before).some((line) => line.includes('could not be asked for')), 'it to be refused');
     expect(runs).toBe(0);
     await database.comeBack();
-    await eventually(() => runs === 1, 'it to be done once the database is back', 20_000);
+    await eventually(() => runs === 1, 'it to be done once the database is back');
     await jobs.stop();
-  }, 40_000);
+  });
 
   async function sql(text: string): Promise<{ n?: number }[]> {
     const pool = connect(database.url, 1);

@@ -8,7 +8,7 @@ beforeAll(async () => {
   house = await openHouse({}, 'taken as done');
   ({ key, points } = await house.node('loft-1', 'Grain loft'));
   link = await FakeNode.connect(house.server.mqttPort, 'loft-1', key);
-}, 60_000);
+});
 afterAll(async () => {
   await link?.end();
   await house?.close();

@@ -6,7 +6,7 @@ let house: House;
 beforeAll(async () => {
   both = await TwoNodes.open();
   ({ house } = both);
-}, 60_000);
+});
 afterAll(() => both?.close());
 
 describe('what a rule may judge', () => {

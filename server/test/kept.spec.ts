@@ -20,7 +20,7 @@ beforeAll(async () => {
   point = (await house.node('loft-1', 'Grain loft')).points['temperature']!;
   await bring(OLD, 200);
   await bring(NOW - 2 * DAY, 200);
-}, 60_000);
+});
 afterAll(async () => house?.close());
 
 /** A reading every five minutes, 10 to 19.9. */

@@ -16,7 +16,7 @@ beforeAll(async () => {
   await house.maker.post('/api/v1/build-sheets', { name: 'Roof', draft, base: null });
   const { body } = await house.maker.post('/api/v1/nodes', { id: 'roof-1', room: 'Roof', buildSheet: 'Roof' });
   post = await FakeNode.connect(house.server.mqttPort, 'roof-1', body.key);
-}, 60_000);
+});
 afterAll(async () => {
   await post?.end();
   await house?.close();

@@ -3,7 +3,7 @@ import mqtt from 'mqtt';
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house?.close());
 
 const nodeOf = async (id: string): Promise<Body> => (await house.maker.get('/api/v1/nodes')).body.find((one: Body) => one.id === id);
@@ -72,7 +72,7 @@ describe('a gateway and its leaves', () => {
     await link.publishAsync(topicOf('weir-gate', 'up'), '[{"n":"open","v":0}]', { qos: 1 });
     expect(await latest('weir-gate', 'open')).toBe(1);
     await link.endAsync(true);
-  }, 40_000);
+  });
 
   it('sends as the plan says for all leaves, unless it has a way of its own; who follows the plan is to be written again', async () => {
     expect((await house.keeper.get('/api/v1/leaf-burst')).body).toEqual({ count: 3, spacingMs: 20 });

@@ -15,7 +15,7 @@ beforeAll(async () => {
     ...{ point: points['humidity'], side: 'low', setpoint: 50, deadband: 5, onDelaySeconds: 0, offDelaySeconds: 0 },
     ...{ severity: 'warning', output, consequences: ['control'] },
   });
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();

@@ -11,7 +11,7 @@ let failures: Failures;
 beforeAll(async () => {
   house = await openHouse();
   failures = await Failures.on(house.database);
-}, 60_000);
+});
 afterAll(() => house.close());
 afterEach(() => failures.now(null));
 
@@ -121,7 +121,7 @@ describe('memory and database say the same', () => {
     // The test has seen both.
     expect(kept).toBeGreaterThan(20);
     expect(lost).toBeGreaterThan(10);
-  }, 120_000);
+  });
 
   it('a commit that got no answer: what the database has is read before anything is decided', async () => {
     const made = await house.node('steady-2');

@@ -1,7 +1,7 @@
 import { eventually, FakeNode, openHouse, type Body, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house?.close());
 
 const SHEET = {
@@ -64,13 +64,13 @@ describe('a hatch left open', () => {
     await eventually(async () => (await nodeOf('hatch-1')).state === 'proved', 'proved by its first report');
     await node.up([{ n: 'open', v: 1 }]);
     // Nothing more is said: the door stays open.
-    await eventually(() => house.handset.messages.some((one) => one.title === 'Open for 2 s'), 'the handset hears of it', 15_000);
+    await eventually(() => house.handset.messages.some((one) => one.title === 'Open for 2 s'), 'the handset hears of it');
     const [alert] = (await alertsOf('hatch-1')).filter((one) => one.threshold === made.body.id);
     expect(alert).toMatchObject({ kind: 'threshold', clearedAt: null, earlier: false });
     await node.up([{ n: 'open', v: 0 }]);
     await eventually(async () => (await alertsOf('hatch-1')).find((one) => one.id === alert!.id)!.clearedAt, 'shut again');
     await node.end();
-  }, 30_000);
+  });
 });
 
 describe('what a relay reads back', () => {
@@ -103,7 +103,7 @@ describe('what a relay reads back', () => {
     await stored(humidity, 61.5);
     expect([await stuck('late-1'), (await relay(output)).state]).toEqual([undefined, false]);
     await node.end();
-  }, 20_000);
+  });
   it('the answer to off itself that reads on is critical, and so is one that comes by itself after the contact has settled', async () => {
     const { node, output } = await fan('weld-1');
     await house.maker.post(`/api/v1/relays/${output}/switch`, { on: true, seconds: 60, reason: 'test' });
@@ -120,7 +120,7 @@ describe('what a relay reads back', () => {
     node.done({ ...done, id: null, state: false });
     await eventually(async () => (await stuck('weld-1'))!.clearedAt, 'reads off at last');
     await node.end();
-  }, 20_000);
+  });
 });
 
 describe('proved', () => {
@@ -141,7 +141,7 @@ describe('proved', () => {
     await stored(points['humidity']!, 55.1);
     expect((await nodeOf('again-1')).state).toBe('stopped');
     await after.end();
-  }, 20_000);
+  });
   it('a node of outputs only: by contact, and by reading back each output after it was told to go off', async () => {
     await save('Two relays', [
       { ref: 'first', part: 'relay-1', load },
@@ -161,7 +161,7 @@ describe('proved', () => {
       expect.objectContaining({ step: 'readings', detail: 'Fan reads back off by its contact; Lamp reads back off by its contact' }),
     ]);
     await node.end();
-  }, 20_000);
+  });
   it('is not, where an output reads on, or says nothing', async () => {
     const { key } = await make('relays-2', 'two-relays');
     await house.maker.post('/api/v1/provision/elsewhere', { node: 'relays-2' });
@@ -180,7 +180,7 @@ describe('proved', () => {
       detail: 'Lamp reads on after off',
     });
     await node.end();
-  }, 20_000);
+  });
 });
 
 describe('what is seen', () => {
@@ -219,7 +219,7 @@ describe('what is seen', () => {
     const events = await house.database('alert_event').where({ what: 'acknowledged' }).whereIn('alert_id', [first, second]);
     expect(events).toHaveLength(2);
     expect((await house.maker.post('/api/v1/alerts/acknowledge', { ids: [] })).status).toBe(422);
-  }, 30_000);
+  });
 });
 
 describe('rooms', () => {
@@ -268,7 +268,7 @@ describe('ordinary switching', () => {
     expect(await alertsOf('quiet-1')).toEqual([]);
     expect(house.handset.messages.slice(before)).toEqual([]);
     await node.end();
-  }, 20_000);
+  });
 });
 
 describe('the configuration of what joins slowly', () => {

@@ -10,7 +10,7 @@ let database: Database;
 beforeAll(async () => {
   fresh = await freshDatabase();
   database = connect(fresh.url, 2);
-}, 60_000);
+});
 afterAll(async () => {
   await database?.destroy();
   await fresh?.drop();
@@ -141,7 +141,7 @@ it('a filled database of the version before: contacts hold, what may stand still
     POINTS.map(({ name }) => [name, bodies.get(name).confirm]),
   );
   expect(await database('alert').first('journal', 'title')).toEqual({ journal: false, title: 't' });
-}, 60_000);
+});
 
 it('a filled database of the version before this one: one running run a node, no reading that is no number, nothing else lost', async () => {
   await migrate(database, '010-mend');
@@ -187,7 +187,7 @@ it('a filled database of the version before this one: one running run a node, no
   await database('outbox').insert({ kind: 'settings', body: '{}' });
   await expect(database('outbox').insert({ kind: 'gossip', body: '{}' })).rejects.toThrow(/outbox_kind_check/);
   expect(await database('outbox')).toHaveLength(2);
-}, 60_000);
+});
 
 it('a filled database of the version before: what is there are nodes, and only a source may be without a sheet', async () => {
   await migrate(database, '012-sources');

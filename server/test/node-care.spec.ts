@@ -2,7 +2,7 @@ import { KEPT, tidy } from '../src/compose/housekeeping';
 import { eventually, FakeNode, logged, openHouse, type Body, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse()), 60_000);
+beforeAll(async () => (house = await openHouse()));
 afterAll(() => house?.close());
 
 const nodeOf = async (id: string): Promise<Body> => (await house.maker.get('/api/v1/nodes')).body.find((node: Body) => node.id === id);

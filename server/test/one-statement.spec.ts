@@ -7,7 +7,7 @@ import { openHouse, type House } from './house';
 let house: House;
 beforeAll(async () => {
   house = await openHouse();
-}, 60_000);
+});
 afterAll(() => house.close());
 
 describe('one statement', () => {

@@ -22,7 +22,7 @@ beforeAll(async () => {
   const { body } = await house.maker.post('/api/v1/sources', source);
   const [meter, gate] = (body as Body).points.map(({ id }: { id: number }) => id) as number[];
   water = { key: body.key, meter: meter!, gate: gate! };
-}, 60_000);
+});
 afterAll(async () => {
   await link?.end();
   await house?.close();
@@ -90,7 +90,7 @@ it('starts that are spent keep it off, by hand as by rule; somebody hears of the
   await house.maker.call('DELETE', `/api/v1/thresholds/${armed.id}`);
   await hand(false);
   await reads(false);
-}, 40_000);
+});
 
 it('a condition forbids it, also under way and past its minimum time on; what nobody can read forbids as well', async () => {
   await limit({ forbids: [{ point: water.gate, side: 'high', setpoint: 50 }] });
@@ -109,7 +109,7 @@ it('a condition forbids it, also under way and past its minimum time on; what no
   await reads(true);
   await hand(false);
   await reads(false);
-}, 30_000);
+});
 
 it('litres through a meter since midnight keep it off', async () => {
   await pour({ meter: 12.5 });
@@ -132,4 +132,4 @@ it('a hand that switches it on and off and on is asked to wait; off it goes at a
   while (answer.status === 200);
   expect([answer.status, answer.body.detail]).toEqual([429, expect.stringMatching(/^Switched on by hand 6 times within 60 s: wait \d+ s/)]);
   expect((await hand(false)).status).toBe(200);
-}, 30_000);
+});

@@ -65,7 +65,7 @@ describe('clients of the outside act as a node', () => {
         '{}',
       ]),
     ).rejects.toThrow(/bad user name or password/i);
-  }, 30_000);
+  });
 
   it('curl posts readings and fetches what it is told', async () => {
     const { key } = await house.node('outside-2');
@@ -141,7 +141,7 @@ describe('a killed server', () => {
       );
       sends.push(sent);
       // At most 20 under way, as a node with a small store does; the kill leaves some of them unanswered.
-      if (i >= 20) await Promise.race([sends[i - 20], eventually(() => killed, 'an answer or the kill', 20_000)]);
+      if (i >= 20) await Promise.race([sends[i - 20], eventually(() => killed, 'an answer or the kill')]);
       if (killed) break;
     }
     await eventually(() => killed && now.life.child.signalCode === 'SIGKILL', 'the kill');
@@ -168,7 +168,7 @@ describe('a killed server', () => {
     await now.life.stop();
     await database.drop();
     rmSync(dataDirectory, { recursive: true, force: true });
-  }, 60_000);
+  });
 });
 
 describe('bytes of a real client', () => {

@@ -20,7 +20,7 @@ beforeAll(async () => {
   const { port } = server.address() as AddressInfo;
   hook = `http://127.0.0.1:${port}/hook`;
   house = await openHouse({ DEWPOST_OUTGOING_ALLOW: `127.0.0.1:${port}`, DEWPOST_PUBLIC_URL: 'https://mill.example' });
-}, 60_000);
+});
 afterAll(async () => {
   await house?.close();
   server?.close();
@@ -62,7 +62,7 @@ it('an alert says it in its own words, with what other points read; its way post
     where: LINK,
   });
   await Promise.all([there.end(), here.end()]);
-}, 30_000);
+});
 
 it('words that grow long as they are filled in still arrive', async () => {
   const { id, key, points } = await house.node('loft-3', 'A room with a name that is as long as a name of it may be');

@@ -44,7 +44,7 @@ beforeAll(async () => {
     { days: 30, fullDays: 2, leastSeconds: 120, mishaps, controlled: scenario.past?.controlled ?? [] },
     now,
   );
-}, 120_000);
+});
 afterAll(async () => {
   await database?.destroy();
   await fresh?.drop();

@@ -4,7 +4,7 @@ import { openHouse, type House, SUBNET } from './house';
 let house: House;
 beforeAll(async () => {
   house = await openHouse();
-}, 60_000);
+});
 afterAll(() => house.close());
 
 const drawn = (change: Partial<SitePlan['floors'][number]>): SitePlan => {

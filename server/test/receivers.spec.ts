@@ -23,7 +23,7 @@ beforeAll(async () => {
   await new Promise<void>((resolve) => mail.listen(0, '127.0.0.1', resolve));
   mailPort = (mail.server.address() as AddressInfo).port;
   house = await openHouse({ DEWPOST_OUTGOING_ALLOW: `127.0.0.1:${port},127.0.0.1:${mailPort}` });
-}, 60_000);
+});
 afterAll(async () => {
   await house?.close();
   server?.close();

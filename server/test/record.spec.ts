@@ -19,7 +19,7 @@ beforeAll(async () => {
   const made = await house.node('loft-1', 'Grain loft');
   points = made.points;
   link = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key);
-}, 60_000);
+});
 afterAll(async () => {
   await link?.end();
   await house?.close();

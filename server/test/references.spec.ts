@@ -7,7 +7,7 @@ beforeAll(async () => {
   const made = await house.node('loft-1', 'Grain loft');
   node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key);
   await node.say(60);
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();

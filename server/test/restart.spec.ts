@@ -63,7 +63,7 @@ it('a server that starts again goes on where it was: the demand stands, nothing 
     await second.close();
     await house.close();
   }
-}, 60_000);
+});
 
 it('a second server on the same database is refused by name, and one with another key too; nothing is changed by either', async () => {
   const house = await openHouse();
@@ -86,7 +86,7 @@ it('a second server on the same database is refused by name, and one with anothe
   } finally {
     await house.close();
   }
-}, 60_000);
+});
 
 it('comes back on another machine from a copy of the database and of the data directory: images, photos, keys and history', async () => {
   const house = await openHouse();
@@ -138,4 +138,4 @@ it('comes back on another machine from a copy of the database and of the data di
     rmSync(moved, { recursive: true, force: true });
     rmSync(`${house.dataDirectory}-gone`, { recursive: true, force: true });
   }
-}, 60_000);
+});

@@ -25,7 +25,7 @@ beforeAll(async () => {
   // What is told here is what its readings trip: however slow the machine, it does not fall silent between them.
   await house.maker.call('PUT', '/api/v1/nodes/interval', { nodes: ['loft-1'], reportSeconds: 60 });
   node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key, { retry: true });
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();
@@ -177,7 +177,7 @@ describe('routes', () => {
     await lay(plan(STAIRS));
     house.handset.off = true;
     const alert = await trip();
-    await eventually(() => heard.length === 1, 'the second course, ten minutes early', 20_000);
+    await eventually(() => heard.length === 1, 'the second course, ten minutes early');
     expect(heard[0]!.title).toBe(alert.title);
     // It waited for nobody: that is not said.
     expect(heard[0]!.text).toMatch(/Whoever was to be told before was not reached\.$/);

@@ -17,7 +17,7 @@ beforeAll(async () => {
   points = made.points;
   node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key, { retry: true });
   await node.say(60);
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();
@@ -115,7 +115,7 @@ describe('a rule that another suppresses', () => {
         .update({ heard_at: new Date(Date.now() - 86_400_000) }),
     );
     const heard = async (): Promise<Body> => (await house.maker.get('/api/v1/snapshot')).body.nodes.find(({ id }: Body) => id === 'loft-2');
-    await eventually(async () => (await heard()).silent || null, 'the other node to be silent', 20_000);
+    await eventually(async () => (await heard()).silent || null, 'the other node to be silent');
     expect(await phase(hot)).toBe('active');
     await eventually(async () => {
       await node.say(40);

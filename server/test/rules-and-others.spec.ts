@@ -8,7 +8,7 @@ beforeAll(async () => {
   ({ house } = both);
   // What is older than three reports switches nothing on.
   both.catchUp(1000);
-}, 60_000);
+});
 afterAll(() => both?.close());
 
 describe('several outputs in order', () => {

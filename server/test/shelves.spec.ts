@@ -8,7 +8,7 @@ beforeAll(async () => {
   const made = await house.node('loft-1', 'Grain loft');
   points = made.points;
   node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key, { retry: true });
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();

@@ -1,7 +1,7 @@
 import { FakeNode, logged, openHouse, type House } from './house';
 
 let house: House;
-beforeAll(async () => (house = await openHouse({}, 'needed')), 60_000);
+beforeAll(async () => (house = await openHouse({}, 'needed')));
 afterAll(() => house?.close());
 
 const WEATHER = {

@@ -12,7 +12,7 @@ let failures: Failures;
 beforeAll(async () => {
   house = await openHouse();
   failures = await Failures.on(house.database);
-}, 60_000);
+});
 afterAll(() => house.close());
 afterEach(() => failures.now(null));
 

@@ -14,7 +14,7 @@ beforeAll(async () => {
   output = points['humidifier']!;
   node = await FakeNode.connect(house.server.mqttPort, 'loft-1', made.key, { retry: true });
   await node.say(60);
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();

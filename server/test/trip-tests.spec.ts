@@ -18,7 +18,7 @@ beforeAll(async () => {
       ...{ severity: 'warning', output: points['humidifier'] },
     })
   ).body;
-}, 60_000);
+});
 afterAll(async () => {
   await node?.end();
   await house?.close();
@@ -30,7 +30,7 @@ const list = async (): Promise<{ running: TripTest | null; rules: Body[]; before
 const own = async (): Promise<Body> => (await list()).rules.find(({ threshold }) => threshold === rule.id);
 const inForce = async (): Promise<Body> => ((await house.maker.get('/api/v1/thresholds')).body as Body[]).find(({ id }) => id === rule.id);
 const over = (id: number): Promise<TripTest> =>
-  eventually(async () => (await list()).before.find((test) => test.id === id), 'the test to be over', 20_000);
+  eventually(async () => (await list()).before.find((test) => test.id === id), 'the test to be over');
 const told = (pattern: RegExp) => house.handset.messages.filter(({ title }) => pattern.test(title));
 
 describe('a trip test', () => {

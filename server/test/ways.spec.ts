@@ -62,7 +62,7 @@ beforeAll(async () => {
   await new Promise<void>((resolve) => post.listen(0, '127.0.0.1', resolve));
   smtpPort = (post.server.address() as AddressInfo).port;
   house = await openHouse({ DEWPOST_OUTGOING_ALLOW: `127.0.0.1:${hook.port}, 127.0.0.1:${smtpPort}` });
-}, 60_000);
+});
 afterAll(async () => {
   await house?.close();
   hook?.server.close();
@@ -180,7 +180,7 @@ it('an alert goes by every way for its severity, or by those its rule names; a w
   await eventually(() => mails.length === 1 && hook.heard.length > 0, 'both ways tried');
   hook.answer = 200;
   const told = (): string[] => hook.heard.map(({ body }) => (JSON.parse(body) as { id: string }).id);
-  await eventually(() => told().length > 1, 'tried again', 15_000);
+  await eventually(() => told().length > 1, 'tried again');
   // The same message under the same id, however often it was tried.
   expect(new Set(told()).size).toBe(1);
   await eventually(async () => (await list()).find((way) => way.id === desk!.id)?.failure === null, 'proved again');
@@ -189,7 +189,7 @@ it('an alert goes by every way for its severity, or by those its rule names; a w
   expect(told().length).toBe(hook.heard.length);
   expect(new Set(told()).size).toBe(1);
   await link.end();
-}, 40_000);
+});
 
 it('what may not be spoken to is tried once, and what answers wrongly again', async () => {
   const inside = (await add({ kind: 'webhook', name: 'Inside', url: 'http://10.1.2.3/x' })).body;

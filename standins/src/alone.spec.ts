@@ -127,14 +127,14 @@ describe('a stand-in whose link goes', () => {
     await until(fan, 'the fan is on');
     await new Promise((resolve) => setTimeout(resolve, 4500));
     expect(fan()).toBe(true);
-  }, 20_000);
+  });
   it('stays fail-safe where it was told of none', async () => {
     tell([], 2);
     await until(() => confirmed.includes(2), 'the revision is confirmed');
     await hangUp();
     await new Promise((resolve) => setTimeout(resolve, 3000));
     expect(fan()).toBe(false);
-  }, 20_000);
+  });
   it('keeps what it measures meanwhile through a power cut, and sends it beside what it measures then', async () => {
     await until(() => heard.length > 0, 'its first word');
     const { port } = server.address() as AddressInfo;
@@ -149,5 +149,5 @@ describe('a stand-in whose link goes', () => {
     node.start();
     await until(() => kept().length === 0 && Math.max(0, ...heard) > Math.max(...stored), 'all of it, and what it measures anew');
     expect(stored.filter((at) => !heard.includes(at))).toEqual([]);
-  }, 30_000);
+  });
 });
