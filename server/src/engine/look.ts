@@ -9,7 +9,7 @@ import { dueRuns, runEffects } from './timetable-runs';
 import { watchOutputs } from './watch-outputs';
 
 /** Live ticks run this far behind the clock: readings on their way are not overtaken. */
-const WATERMARK_LAG_MS = 2000;
+export const WATERMARK_LAG_MS = 2000;
 
 /** What time alone decides at `now` (ms): delays that have run, silences, outputs that do not answer, timetables, who is told next. */
 export function lookAt(

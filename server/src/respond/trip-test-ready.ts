@@ -114,3 +114,13 @@ function outputHinders(registry: Registry, engine: Engine, id: number | null, ac
   if (act === 'off' && state !== true) return `${label} is off already: switch it on by hand first, so that the rule can put it off`;
   return null;
 }
+
+/** When a silence of a test was too long, ms; of what else no reading brings about, when the test began. */
+export function dueAt(
+  { registry, engine }: { registry: Registry; engine: Engine },
+  { threshold, begunAt, setpoint }: { readonly threshold: number; readonly begunAt: number; readonly setpoint: number },
+): number {
+  const own = engine.state.thresholds.get(threshold)?.memory?.own;
+  const isSilence = registry.thresholds.get(threshold)?.rule.judges?.kind === 'silence';
+  return Math.max(begunAt, isSilence && own ? own[0] + setpoint * 1000 : begunAt);
+}

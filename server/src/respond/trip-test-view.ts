@@ -1,5 +1,6 @@
 import type { TripTest } from '@dewpost/contract';
 import { judgeLegs, type LegResult, type TestScope, type TestTimes } from '@dewpost/core/proof';
+import { WATERMARK_LAG_MS } from '../engine/look';
 import type { PointEntry } from '../model/entries';
 
 /** The test under way, as this server knows it. */
@@ -26,7 +27,11 @@ const heldOn = ({ output }: UnderWay): number => (output?.body.output?.guards.mi
 /** Its legs, each with what it took so far. */
 export function legsIn(running: UnderWay): TripTest['legs'] {
   const { scope, times } = running;
-  return judgeLegs(scope, times, { 'put back': heldOn(running), output: running.heldMs }).map((leg) => ({
+  return judgeLegs(scope, times, {
+    ...{ 'put back': heldOn(running), output: running.heldMs },
+    // What no reading brings about is seen by a look that runs behind the clock on purpose.
+    rule: scope.reads ? 0 : WATERMARK_LAG_MS,
+  }).map((leg) => ({
     ...leg,
     detail: detailOf(running, leg),
   }));

@@ -17,7 +17,7 @@ import { notFound, ProblemError } from '../problem/problem';
 import { AtTime } from '../store/at-time';
 import type { Change, Store } from '../store/change';
 import { endedTests, lastTests } from './trip-test-rows';
-import { figuresOf, NO_FIGURES, readinessOf, scopeOf } from './trip-test-ready';
+import { dueAt, figuresOf, NO_FIGURES, readinessOf, scopeOf } from './trip-test-ready';
 import { legsIn, viewOf, type UnderWay } from './trip-test-view';
 
 interface Parts {
@@ -180,10 +180,11 @@ export class TripTests {
     if (reading) this.ifTripped(running, { readAt: reading.at, arrivedAt: reading.arrivedAt });
   }
 
-  /** A silence that became too long has no reading: it is timed from when the test began to wait for it. */
+  /** A silence that became too long has no reading: it is timed from when it was, or from when the test began where that was later. */
   private timePassed(): void {
     const { running } = this;
-    if (running?.phase === 'waiting' && !running.scope.reads) this.ifTripped(running, { arrivedAt: running.view.begunAt });
+    if (running?.phase !== 'waiting' || running.scope.reads) return;
+    this.ifTripped(running, { arrivedAt: dueAt(this.parts, running.view) });
   }
 
   private ifTripped(running: UnderWay, by: Partial<TestTimes>): void {

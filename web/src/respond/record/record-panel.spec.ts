@@ -220,9 +220,9 @@ it('what an output would have done stands beside its rule, within its guards; a 
   const inForce = { ...RULE, onDelayMs: 60_000 };
   const rig = await open(record(rows(spikes, Date.now() - 3_600_000)), { inForce, output });
   const [head, drawn, armed] = cells(rig);
-  expect(head?.slice(7)).toEqual(['starts a day', 'on a day', 'kept off']);
-  // Ten spikes of twenty seconds and five minutes on end: a minute of those, and rests.
-  expect([drawn?.[1], drawn?.[9]]).toEqual(['11', '4 min']);
+  expect(head?.slice(7)).toEqual(['starts a day', 'on a day', 'kept off a day']);
+  // Ten spikes of twenty seconds and five minutes on end: a minute of those, and rests; over an hour of record.
+  expect([drawn?.[1], drawn?.[9]]).toEqual(['11', '1 h 36']);
   // The rule in force switches nothing.
   expect(armed?.slice(7)).toEqual(['–', '–', '–']);
   expect([...rig.element.querySelectorAll('dp-record-lanes .lane')].map((lane) => lane.textContent?.trim())).toEqual([

@@ -21,17 +21,17 @@ export const rowOf = (what: string, figures: RehearsalFigures): PlainRow => ({
 /** The same with what its output would have done. */
 export const COLUMNS_WITH_OUTPUT: readonly PlainColumn[] = [
   ...COLUMNS,
-  ...['starts a day', 'on a day', 'kept off'].map((id) => ({ id, label: id, kind: 'figure' as const })),
+  ...['starts a day', 'on a day', 'kept off a day'].map((id) => ({ id, label: id, kind: 'figure' as const })),
 ];
 const DAY_MS = 86_400_000;
 /** What an output would have done over a record of so long (ms); `null`: there is none. */
 export function outputCells(did: OutputOverRecord | null, lengthMs: number): Record<string, string> {
-  if (did === null || lengthMs <= 0) return { 'starts a day': '–', 'on a day': '–', 'kept off': '–' };
+  if (did === null || lengthMs <= 0) return { 'starts a day': '–', 'on a day': '–', 'kept off a day': '–' };
   const days = lengthMs / DAY_MS;
   return {
     'starts a day': formatNumber(did.starts / days, 1),
     'on a day': formatDuration(did.onMs / days),
-    'kept off': formatDuration(did.keptOffMs),
+    'kept off a day': formatDuration(did.keptOffMs / days),
   };
 }
 

@@ -33,7 +33,7 @@ const LAST = [
     </mat-button-toggle-group>
     @if (chosen() === 'days') {
       <dp-day-field [fieldId]="fieldId() + '-from'" label="From" [control]="first" />
-      <dp-day-field [fieldId]="fieldId() + '-to'" label="To, with it" [control]="final" />
+      <dp-day-field [fieldId]="fieldId() + '-to'" label="To the end of" [control]="final" />
       @if (fault(); as words) {
         <p class="said" role="alert">{{ words }}</p>
       }

@@ -115,9 +115,12 @@ export class TripPage {
   protected readonly legs = computed(() => {
     const test = this.test();
     const before = (this.list()?.before ?? []).filter(({ threshold, id }) => threshold === test?.threshold && id !== test.id);
+    // A silence has no reading that brings it about.
+    const reads = test?.legs.some(({ leg }) => leg === 'sensor');
     return (test?.legs ?? []).map((leg) => {
       const took = before.flatMap(({ legs }) => legs.find((other) => other.leg === leg.leg)?.ms ?? []);
-      const [name, spans] = LEG_WORDS[leg.leg];
+      const [name, timed] = LEG_WORDS[leg.leg];
+      const spans = leg.leg === 'rule' && !reads ? 'due to tripped' : timed;
       return { ...leg, name, spans, before: took, median: took.length > 0 ? seconds(percentile(took, 0.5)) : '' };
     });
   });
