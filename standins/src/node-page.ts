@@ -93,7 +93,7 @@ export class NodePage {
       response,
       200,
       node.node,
-      `${said}<p>Joined ${escape(node.joining.joined)}.</p>${node.voice.saying === null ? '' : `<p class="note">It says: ${escape(node.voice.saying)}</p>`}${shown(node.voice.showing)}<table>${rows}</table>${outputs}${door}`,
+      `${said}<p>Joined ${escape(node.joining.joined)}.</p>${node.voice.saying === null ? '' : `<p class="note">It says: ${escape(node.voice.saying)}</p>`}${node.voice.isChirping ? '<p class="note">It chirps once a minute: it has no link to Dew Post.</p>' : ''}${shown(node.voice.showing)}<table>${rows}</table>${outputs}${door}`,
       !signed,
     );
   }

@@ -53,6 +53,29 @@ describe('a stand-in’s voice', () => {
     expect(voice.showing).toBeNull();
   });
 
+  it('chirps once a minute after five minutes without a link, and no more once it is back; without a sounder never', () => {
+    const heard: string[] = [];
+    const voice = new NodeVoice((text) => heard.push(text));
+    const node = { connected: true, configuration: { outputs: ['pump'] } };
+    const timer = voice.watch(node);
+    const seconds = (count: number, connected: boolean): number => {
+      node.connected = connected;
+      jest.advanceTimersByTime(count * 1000);
+      return heard.splice(0).length;
+    };
+    expect([seconds(60, true), seconds(300, false), voice.isChirping]).toEqual([0, 0, false]);
+    expect([seconds(1, false), seconds(180, false), voice.isChirping]).toEqual([1, 3, true]);
+    expect([seconds(1, true), voice.isChirping, seconds(300, false)]).toEqual([0, false, 0]);
+    node.configuration.outputs = [];
+    expect([seconds(600, false), voice.isChirping]).toEqual([0, false]);
+    node.configuration.outputs = ['pump'];
+    seconds(200, false);
+    // Without power it counts nothing.
+    voice.silence();
+    expect([seconds(300, false), seconds(2, false)]).toEqual([0, 1]);
+    clearInterval(timer);
+  });
+
   it('is silent while an image is written, and says so; without power it says nothing', () => {
     const heard: string[] = [];
     const voice = new NodeVoice((text) => heard.push(text));

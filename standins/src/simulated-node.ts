@@ -31,7 +31,7 @@ const [STEP_MS, POWER_BACK_MS] = [200, 1500];
 export class SimulatedNode {
   readonly mishaps: NodeMishaps = noNodeMishaps();
   private client: MqttClient | null = null;
-  private timers: NodeJS.Timeout[] = [];
+  private readonly timers: NodeJS.Timeout[] = [];
   readonly updater: Updater;
   readonly outputs: NodeOutputs;
   private readonly mail: NodeMail;
@@ -136,6 +136,7 @@ export class SimulatedNode {
       if (this.configuration.networks.some((network) => network.name === name)) this.joining.networkChanged(name);
     });
     this.timers.push(setInterval(() => this.outputs.tick(), STEP_MS));
+    this.timers.push(this.voice.watch(this));
     // Not all at the same instant, as after a power cut.
     this.timers.push(setTimeout(() => this.measuring.begin(), Math.random() * Math.min(500, this.configuration.reportSeconds * 200)));
     // An image that never gets a word out does not even join.
@@ -165,8 +166,7 @@ export class SimulatedNode {
     this.voice.silence();
     this.leaves.close();
     this.unwatch();
-    for (const timer of this.timers) clearTimeout(timer);
-    this.timers = [];
+    for (const timer of this.timers.splice(0)) clearTimeout(timer);
     this.drop();
     for (const point of this.outputs.fallOff()) this.parts.room.humidify(`${this.node} ${point}`, false, Date.now());
     this.mail.store();

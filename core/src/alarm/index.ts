@@ -18,6 +18,7 @@ export * from './severity';
 export * from './shelving';
 export * from './shift';
 export * from './shown';
+export * from './starting-values';
 export * from './step-rule';
 export * from './threshold';
 export * from './webhook-template';

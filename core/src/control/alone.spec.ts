@@ -1,3 +1,15 @@
+import fc from 'fast-check';
+import {
+  columnsOf,
+  engineRule,
+  inAlarm,
+  INITIAL_RULE_STATE,
+  rehearse,
+  stepRule,
+  type Excursion,
+  type Sample,
+  type ThresholdEvent,
+} from '../alarm';
 import type { OwnThreshold } from '../wire';
 import { demandedAlone, stepOwn, type OwnStates } from '.';
 
@@ -60,4 +72,45 @@ describe('a node that goes on alone', () => {
     const other = stepOwn([dry], new Map(), { point: 'temperature', at: 0, value: 3 }, EVERY);
     expect(demandedAlone([dry], other, 'humidifier', 0, EVERY)).toBe(false);
   });
+});
+
+it('live, in a rehearsal and at a node that is cut off a rule comes to the same by the same readings', () => {
+  const rules = fc.record({
+    ...{ side: fc.constantFrom('high' as const, 'low' as const), confirm: fc.constantFrom('readings' as const, 'hold' as const) },
+    ...{ setpoint: fc.integer({ min: 30, max: 70 }), deadband: fc.integer({ min: 0, max: 10 }) },
+    ...{ onDelaySeconds: fc.integer({ min: 0, max: 30 }), offDelaySeconds: fc.integer({ min: 0, max: 30 }) },
+  });
+  // Beyond 0 and 100 is what its sensor cannot measure.
+  const readings = fc.array(fc.tuple(fc.integer({ min: 1, max: 40 }), fc.integer({ min: -5, max: 105 })), { minLength: 1, maxLength: 80 });
+  let trips = 0;
+  fc.assert(
+    fc.property(rules, readings, (rule, said) => {
+      const clearLevel = rule.side === 'high' ? rule.setpoint - rule.deadband : rule.setpoint + rule.deadband;
+      const live = engineRule({ ...rule, clearLevel }, { confirm: rule.confirm, reportSeconds: EVERY }, 'UTC');
+      const own: OwnThreshold = { ...dry, ...rule, clearLevel };
+      let at = 0;
+      const samples = said.map(([gap, value]): Sample => {
+        at += gap * 1000;
+        return { at, value, quality: value < 0 || value > 100 ? 'bad' : 'good' };
+      });
+      let [state, alone, found] = [INITIAL_RULE_STATE, new Map() as OwnStates, [] as Excursion[]];
+      const take = (event: ThresholdEvent): void => {
+        const step = stepRule(live, state, event);
+        state = step.state;
+        for (const { kind, at: when } of step.transitions)
+          found = kind === 'trip' ? [...found, { from: when, to: null }] : [...found.slice(0, -1), { from: found.at(-1)!.from, to: when }];
+      };
+      for (const sample of samples) {
+        take({ kind: 'reading', ...sample });
+        alone = stepOwn([own], alone, { point: 'humidity', at: sample.at, value: sample.value }, EVERY);
+        expect(inAlarm(alone.get(dry.id)!)).toBe(inAlarm(state));
+      }
+      // A record ends; until then time has passed.
+      take({ kind: 'tick', at });
+      trips += found.length;
+      expect(rehearse(live, columnsOf(samples), at)).toEqual(found);
+    }),
+    { numRuns: 400 },
+  );
+  expect(trips).toBeGreaterThan(150);
 });

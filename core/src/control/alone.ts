@@ -1,4 +1,4 @@
-import { INITIAL_THRESHOLD_STATE, stepThreshold, type ThresholdRule, type ThresholdState } from '../alarm';
+import { freshForMs, INITIAL_THRESHOLD_STATE, stepThreshold, type ThresholdRule, type ThresholdState } from '../alarm';
 import type { OwnThreshold } from '../wire';
 
 /** Where each of a node's own thresholds stands, by number. */
@@ -11,7 +11,8 @@ const ruleOf = (own: OwnThreshold, reportSeconds: number): ThresholdRule => ({
   clearLevel: own.clearLevel,
   onDelayMs: own.onDelaySeconds * 1000,
   offDelayMs: own.offDelaySeconds * 1000,
-  maxGapMs: 3 * reportSeconds * 1000,
+  // What is told only when it changes holds for as long as nothing else is told.
+  maxGapMs: own.confirm === 'hold' ? null : freshForMs(reportSeconds),
   confirm: own.confirm,
 });
 

@@ -33,6 +33,7 @@ import { ResponsePanel } from './response/response-panel';
 import { DrawnRule } from './rule/drawn-rule';
 import { JudgedDraft } from './rule/judged-draft';
 import { RuleAlso, RuleJudges } from './rule/rule-judges';
+import { beginsOnItsSide } from './rule/begins-on-its-side';
 import { rehearsedOutputs } from './rule/rehearsed-output';
 import { RuleAlike } from './rule/rule-alike';
 import { RuleSays } from './rule/rule-says';
@@ -210,6 +211,7 @@ export class ThresholdDialog {
   constructor() {
     useIcons({ x: X, 'triangle-alert': TriangleAlert });
     if (this.before) this.form.controls.point.disable();
+    else beginsOnItsSide(this.form.controls.side, this.point);
   }
 
   protected nameOf(point: Point): string {
