@@ -1,6 +1,6 @@
 import { respond } from '@dewpost/contract';
 import { ApiError } from '../../data/api';
-import { aThreshold, Rig } from '../../testing/rig';
+import { aNode, aPoint, aThreshold, Rig } from '../../testing/rig';
 import { RuleSays } from './rule-says';
 import { WhatFollows } from './what-follows';
 
@@ -44,6 +44,27 @@ describe('what a rule says', () => {
     own.alerts.set(false);
     own.notices.set(true);
     expect(own.body(null)?.words).toBeNull();
+  });
+  it('another point is put in where somebody is writing, as it is named in a message', async () => {
+    const own = what();
+    const rig = await Rig.open(RuleSays, {
+      snapshot: { nodes: [aNode()], points: [aPoint(), aPoint({ id: 2, node: 'weir-1', name: 'race-level', label: 'Race level' })] },
+      answers: [[respond.ways, []]],
+      inputs: { what: own, ruleOf: () => RULE },
+    });
+    await rig.fill('#t-words-alert', 'Open the sluice at  now.');
+    const field = rig.element.querySelector<HTMLTextAreaElement>('#t-words-alert')!;
+    field.setSelectionRange(19, 19);
+    const search = rig.element.querySelector<HTMLInputElement>('#t-put-in')!;
+    search.value = 'race';
+    search.dispatchEvent(new Event('focusin'));
+    search.dispatchEvent(new Event('input'));
+    await rig.settle();
+    const options = [...document.querySelectorAll<HTMLElement>('mat-option')];
+    expect(options.map((option) => option.textContent?.trim())).toEqual(['Race level, weir-1']);
+    options[0]!.click();
+    await rig.settle();
+    expect([own.wordsAlert(), search.value]).toEqual(['Open the sluice at {weir-1/race-level} now.', '']);
   });
   it('says what is missing, and what the server refuses', async () => {
     const rig = await open('What it is judged by is not whole yet.');

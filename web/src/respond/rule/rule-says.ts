@@ -7,7 +7,10 @@ import { MatFormFieldModule } from '@angular/material/form-field';
 import { MatInput } from '@angular/material/input';
 import { MatSelectModule } from '@angular/material/select';
 import type * as z from 'zod';
+import { Store } from '@ngrx/store';
 import { Api, messageOf } from '../../data/api';
+import { allPoints } from '../../data/reducers';
+import { PointPicker } from '../../parts/point-picker';
 import type { WhatFollows } from './what-follows';
 
 const BY: Readonly<Record<ReadBy, string>> = {
@@ -21,7 +24,7 @@ const BY: Readonly<Record<ReadBy, string>> = {
 /** What a rule says and to whom: in words of its own, written once, and how they read by each way. */
 @Component({
   selector: 'dp-rule-says',
-  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatInput, MatSelectModule],
+  imports: [MatButton, MatButtonToggle, MatButtonToggleGroup, MatFormFieldModule, MatInput, MatSelectModule, PointPicker],
   template: `
     @if (what().alerts()) {
       <mat-form-field>
@@ -37,6 +40,13 @@ const BY: Readonly<Record<ReadBy, string>> = {
         ></textarea>
         <mat-hint>{{ placeholders }}</mat-hint>
       </mat-form-field>
+      <dp-point-picker
+        clears
+        inputId="t-put-in"
+        label="Put in what another point reads"
+        [points]="points()"
+        (picked)="putIn($event, alert)"
+      />
       @if (ways().length > 0) {
         <mat-form-field>
           <mat-label>Who is told</mat-label>
@@ -140,6 +150,7 @@ export class RuleSays {
   private readonly list = resource({ loader: () => this.api.call(respond.ways, {}) });
   protected readonly ways = computed(() => (this.list.hasValue() ? this.list.value() : []));
   protected readonly placeholders = '{value} {unit} {limit} {point} {node} {room} {since} {battery}, and {node/point} for another point';
+  protected readonly points = inject(Store).selectSignal(allPoints.selectAll);
   protected readonly problem = signal<string | null>(null);
   protected readonly read = signal<MessagePreview | null>(null);
   protected readonly by = signal<ReadBy>('handset');
@@ -152,6 +163,14 @@ export class RuleSays {
   protected say(words: string): void {
     this.what().wordsAlert.set(words);
     this.read.set(null);
+  }
+  /** The place of another point, where somebody is writing. */
+  protected putIn(id: number, field: HTMLTextAreaElement): void {
+    const point = this.points().find((one) => one.id === id);
+    if (!point) return;
+    field.setRangeText(`{${point.node}/${point.name}}`, field.selectionStart, field.selectionEnd, 'end');
+    this.say(field.value);
+    field.focus();
   }
   protected async preview(): Promise<void> {
     const body = this.ruleOf()();
