@@ -54,9 +54,9 @@ export function outputOver(
   const { guards, mostStarts, hours, share } = output;
   const counts = mostStarts !== null || guards.dailyCapMs !== null;
   // Days cost something to tell apart, and most outputs may do in one what they like.
-  const midnight = counts ? midnightsOf(output.zone) : () => 0;
+  const midnight = counts ? midnightsAt(output.zone) : () => 0;
   const stretches = new Wanted(wanted);
-  const values = share && valuesOf(columns);
+  const course = new Course(columns);
   const clear = rule.clearLevel ?? (rule.side === 'high' ? rule.setpoint - rule.deadband : rule.setpoint + rule.deadband);
   const runs: { from: number; to: number | null }[] = [];
   let state: OutputState = poweredUp(from - guards.minOffMs, midnight(from));
@@ -67,11 +67,10 @@ export function outputOver(
     const { stretch, until: stretchEnds } = stretches.at(at);
     const spent = mostStarts !== null && !state.on && startsToday >= mostStarts;
     const allowed = hours === null || isWithin(hours, at);
-    const reading = stretch && values ? values(at) : null;
-    const part = share && reading ? shareOf(share, rule.side, clear, reading.value) : null;
-    const told = runs.length === 0 ? null : { on: state.on, at: state.changedAt };
-    const inShare =
-      !stretch || !share || (part !== null && isWantedInCycle(part, share.cycleSeconds * 1000, guards, stretch.from, told, at));
+    const cycle = stretch &&
+      share && { share, guards, since: stretch.from, partOf: (value: number) => shareOf(share, rule.side, clear, value) };
+    const told = (): Told => (runs.length === 0 ? null : { on: state.on, at: state.changedAt });
+    const inShare = !cycle || isInItsPart(cycle, course.at(at), told(), at);
     const before = state;
     state = stepOutput(guards, state, {
       ...{ at, day, demand: stretch !== null && allowed && !spent && inShare, commandAgeMs: 0, leaseMs: Infinity },
@@ -83,11 +82,11 @@ export function outputOver(
       const last = runs.at(-1);
       if (last) last.to = at;
     }
-    const next = Math.min(
+    const other = Math.min(
       ...[until, stretchEnds, hours && stretch ? sameUntil(hours, at) : Infinity],
       ...[nextOfGuards(guards, state, at), counts ? dayAfter(midnight, at) : Infinity],
-      ...[reading?.until ?? Infinity, stretch && share && part !== null ? nextOfCycle(share, part, guards, stretch.from, at) : Infinity],
     );
+    const next = cycle ? nextOfPart(cycle, course, told(), inShare, at, other) : other;
     if (state.on) onMs += next - at;
     else if (stretch && inShare) keptOffMs += next - at;
     at = next;
@@ -107,37 +106,68 @@ function nextOfGuards(guards: OutputGuards, { on, changedAt, restUntil, usedMs, 
   return Math.min(...moments.filter((moment) => moment > at));
 }
 
+/** Midnights of the zone that was asked for last: a record is run over again with every step of a drag. */
+let lastZone: { readonly zone: string; readonly midnight: (at: number) => number } | null = null;
+function midnightsAt(zone: string): (at: number) => number {
+  if (lastZone?.zone !== zone) lastZone = { zone, midnight: midnightsOf(zone) };
+  return lastZone.midnight;
+}
+
 /** The next midnight; a day is no longer than 25 hours, and no shorter than 23. */
 function dayAfter(midnight: (at: number) => number, at: number): number {
   const today = midnight(at);
   return midnight(today + 26 * 3_600_000);
 }
 
-/** What was read last at a time, and when it is read next; asked in order of time. */
-function valuesOf({ at: times, value, quality }: Columns): (at: number) => { value: number; until: number } | null {
-  let [place, last] = [0, null as number | null];
-  return (at) => {
-    while (place < times.length && (times[place] as number) <= at) {
-      if (quality[place] !== BAD) last = value[place] as number;
-      place++;
-    }
-    return last === null ? null : { value: last, until: times[place] ?? Infinity };
-  };
+/** A record as time goes through it: what was read last, and when it is read next. */
+class Course {
+  private place = 0;
+  private last: number | null = null;
+  constructor(private readonly columns: Columns) {}
+
+  /** `null`: nothing good was read yet. Asked in order of time. */
+  at(time: number): number | null {
+    const { at: times, value, quality } = this.columns;
+    for (; this.place < times.length && (times[this.place] as number) <= time; this.place++)
+      if (quality[this.place] !== BAD) this.last = value[this.place] as number;
+    return this.last;
+  }
+  get next(): number {
+    return this.columns.at[this.place] ?? Infinity;
+  }
 }
 /** As `Columns` have it. */
 const BAD = 2;
 
-/** A cycle around a time: when it began and ends, and when its part is over, ms. */
-function cycleAt({ cycleSeconds }: Proportion, share: number, since: number, at: number): { ends: number; partEnds: number } {
-  const cycleMs = cycleSeconds * 1000;
-  const begun = at - ((at - since) % cycleMs);
-  // Whole milliseconds: a part that ends between two is over at the later one.
-  return { ends: begun + cycleMs, partEnds: Math.ceil(begun + share * cycleMs) };
+/** Cycles of an output in proportion, counted from `since`, ms; `partOf` gives the part of one at a value, 0…1. */
+interface Cycle {
+  readonly share: Proportion;
+  readonly guards: OutputGuards;
+  readonly since: number;
+  readonly partOf: (value: number) => number;
+}
+/** What it did last; `null`: nothing yet. */
+type Told = { readonly on: boolean; readonly at: number } | null;
+
+const isInItsPart = ({ share, guards, since, partOf }: Cycle, value: number | null, told: Told, at: number): boolean =>
+  value !== null && isWantedInCycle(partOf(value), share.cycleSeconds * 1000, guards, since, told, at);
+
+/** When its cycle may want something else of it, after a time and before `other`: most readings change nothing of that. */
+function nextOfPart(cycle: Cycle, course: Course, told: Told, inShare: boolean, at: number, other: number): number {
+  for (let now = at; ; now = course.next) {
+    const value = course.at(now);
+    if (now > at && isInItsPart(cycle, value, told, now) !== inShare) return now;
+    const ends = value === null ? Infinity : nextOfCycle(cycle, cycle.partOf(value), now);
+    if (course.next >= Math.min(ends, other)) return Math.min(ends, other);
+  }
 }
 
-/** When it may be told something else by its cycle, after a time. */
-function nextOfCycle(share: Proportion, part: number, { minOnMs }: OutputGuards, since: number, at: number): number {
-  const { ends, partEnds } = cycleAt(share, part, since, at);
-  const least = ends - share.cycleSeconds * 1000 + minOnMs;
-  return Math.min(ends, ...[partEnds, least].filter((moment) => moment > at));
+/** When a cycle ends, its part is over, or the least time that it may be on, whichever is next, ms. */
+function nextOfCycle({ share, guards, since }: Cycle, part: number, at: number): number {
+  const cycleMs = share.cycleSeconds * 1000;
+  const begun = at - ((at - since) % cycleMs);
+  // Whole milliseconds: a part that ends between two is over at the later one.
+  const partEnds = Math.ceil(begun + part * cycleMs);
+  const least = begun + guards.minOnMs;
+  return Math.min(begun + cycleMs, partEnds > at ? partEnds : Infinity, least > at ? least : Infinity);
 }
