@@ -93,7 +93,7 @@ try {
   await page.evaluate(() => [...document.querySelectorAll('.rule')].find((each) => each.innerText.includes('Humidity ≥ 85'))?.click());
   await page.locator('mat-checkbox input').click();
   await press(page, 'Run the test');
-  await shows(page, 'Passed', 120_000);
+  await shows(page, 'Passed');
   await shot('respond-trip-tests');
   await page.goto(`${stack.address}/plan`);
   await press(page, 'New nodes');
@@ -112,12 +112,12 @@ try {
   await press(page, 'Write nodes');
   await shows(page, 'Before writing');
   await press(page, 'Write 8 with their warnings');
-  await shows(page, 'The network refused the passphrase', 60_000);
+  await shows(page, 'The network refused the passphrase');
   await shot('provision-bench');
   await page.goto(`${stack.address}/provision/listen`);
   await press(page, 'Port 1 of the stand-ins');
   await press(page, 'Restart the board');
-  await shows(page, 'sends readings', 60_000);
+  await shows(page, 'sends readings');
   await pause(1500);
   await shot('provision-listen');
   await page.setViewport({ width: 390, height: 844 });
