@@ -142,4 +142,22 @@ describe('proving a node in place', () => {
     expect((await post('hatch-1', 'checks', { kind: 'signal', dbm: -80 })).body.needs[0].state).toBe('failed');
     expect((await post('hatch-1', 'checks', { kind: 'signal', dbm: -60 })).body.needs[0].state).toBe('passed');
   });
+
+  it('more nodes at once than there are connections wait for none that another of them has', async () => {
+    const narrow = await openHouse({ DEWPOST_DATABASE_CONNECTIONS: '2' }, 'needed');
+    const names = Array.from({ length: 14 }, (_, i) => `round-${i + 1}`);
+    const nodes = [];
+    for (const name of names) {
+      const { key } = await narrow.node(name);
+      const node = await FakeNode.connect(narrow.server.mqttPort, name, key);
+      await node.say(40);
+      nodes.push(node);
+    }
+    const check = { kind: 'reading', point: 'temperature', hand: 25, tolerance: 2 };
+    const answers = await Promise.all(names.map((name) => narrow.keeper.post(`/api/v1/nodes/${name}/fit/checks`, check)));
+    const passed = ({ needs = [] }: Body): string => needs.find(({ point }: Body) => point === 'temperature')?.state;
+    expect(answers.map(({ status, body }) => [status, passed(body)])).toEqual(names.map(() => [200, 'passed']));
+    for (const node of nodes) await node.end();
+    await narrow.close();
+  });
 });

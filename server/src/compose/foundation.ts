@@ -29,7 +29,7 @@ export async function layFoundation(config: Config, log: Logger): Promise<Founda
   try {
     const vault = makeVault(config.secretKey ?? secretFile(config.dataDirectory, 'secret.key'));
     await migrateAt(config.databaseUrl);
-    database = connect(config.databaseUrl);
+    database = connect(config.databaseUrl, config.databaseConnections);
     await checkKey(database, vault);
     return { database, store: new Store(database, log), vault, close };
   } catch (error) {

@@ -47,6 +47,8 @@ const environmentSchema = z.object({
     .string()
     .regex(/^[0-9a-f]{64}$/, '64 hexadecimal digits')
     .optional(),
+  /** Connections to the database; a small one has room for few. */
+  DEWPOST_DATABASE_CONNECTIONS: z.coerce.number().int().min(2).max(100).default(12),
   DEWPOST_NODE_POSTS_PER_SECOND: z.coerce.number().int().positive().default(100),
   DEWPOST_CONNECTIONS_PER_ADDRESS: z.coerce.number().int().positive().default(512),
   /** 0: what is done behind everything else is done only when something asks for it. */
@@ -61,6 +63,7 @@ const environmentSchema = z.object({
 
 export interface Config {
   databaseUrl: string;
+  databaseConnections: number;
   httpPort: number;
   mqttPort: number;
   /** Files of the certificate and its key; `null`: no doors with TLS. */
@@ -111,6 +114,7 @@ export function readConfig(environment: NodeJS.ProcessEnv): Config {
     );
   return {
     databaseUrl: env.DATABASE_URL,
+    databaseConnections: env.DEWPOST_DATABASE_CONNECTIONS,
     httpPort: env.DEWPOST_HTTP_PORT,
     mqttPort: env.DEWPOST_MQTT_PORT,
     tls: certificate !== undefined && key !== undefined ? { certificate: resolve(certificate), key: resolve(key) } : null,

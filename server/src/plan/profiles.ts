@@ -3,7 +3,7 @@ import { catalogueOf, profileSchema, type Catalogue, type Profile } from '@dewpo
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type * as z from 'zod';
-import type { Database } from '../database/connect';
+import type { Database, Transaction } from '../database/connect';
 import { changedMeanwhile, notFound } from '../problem/problem';
 
 /** Reads the profiles that ship, one JSON file each. Throws what is wrong, with file, path and what is expected there. */
@@ -26,8 +26,9 @@ export class Profiles {
     private readonly shipped: readonly Profile[],
   ) {}
 
-  async catalogue(): Promise<Catalogue> {
-    return catalogueOf([...this.shipped, ...(await this.own())]);
+  /** `database`: what a change that is under way writes by. One that holds a connection must not wait for another. */
+  async catalogue(database: Database | Transaction = this.database): Promise<Catalogue> {
+    return catalogueOf([...this.shipped, ...(await this.ownRows(database)).map(({ body }) => body)]);
   }
 
   async reply(): Promise<z.input<typeof plan.catalogue.reply>> {
@@ -66,12 +67,8 @@ export class Profiles {
       throw notFound(`profile of your own named ${id.slice(0, 60)}`);
   }
 
-  private async own(): Promise<Profile[]> {
-    return (await this.ownRows()).map(({ body }) => body);
-  }
-
-  private async ownRows(): Promise<{ body: Profile; version: number }[]> {
-    const rows = (await this.database('catalogue_entry').orderBy('id').select('body', 'version')) as { body: unknown; version: number }[];
+  private async ownRows(database: Database | Transaction = this.database): Promise<{ body: Profile; version: number }[]> {
+    const rows = (await database('catalogue_entry').orderBy('id').select('body', 'version')) as { body: unknown; version: number }[];
     return rows.map(({ body, version }) => ({ body: profileSchema.parse(body), version }));
   }
 }

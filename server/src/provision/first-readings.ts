@@ -2,6 +2,7 @@ import type { Catalogue } from '@dewpost/core/circuit';
 import { rawScale } from '@dewpost/core/calibration';
 import { FIRST_KEPT, firstProgress, judgeFirstReadings, judgeFirstSupply, leastSupplyVolts, type FirstPoint } from '@dewpost/core/fit';
 import { isOfSensor } from '@dewpost/core/wire';
+import type { Database, Transaction } from '../database/connect';
 import { draftOf } from '../model/drafts';
 import { changeNode } from '../model/node-change';
 import { uncalibrated } from '../model/views';
@@ -24,7 +25,7 @@ export class FirstReadings {
 
   constructor(
     private readonly parts: {
-      profiles: { catalogue(): Promise<Catalogue> };
+      profiles: { catalogue(database?: Database | Transaction): Promise<Catalogue> };
       /** A run has changed: told after the commit. */
       told(run: number, node: NodeEntry): void;
     },
@@ -73,7 +74,7 @@ export class FirstReadings {
       change.tell(() => this.parts.told(run.id, node));
       return false;
     }
-    const least = leastSupplyVolts(await draftOf(change.trx, node), await this.parts.profiles.catalogue());
+    const least = leastSupplyVolts(await draftOf(change.trx, node), await this.parts.profiles.catalogue(change.trx));
     const supply = judgeFirstSupply(node.hello?.batteryVolts ?? null, least);
     if (supply) judged.push(supply);
     const of = (kind: string): string =>

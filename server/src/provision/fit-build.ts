@@ -1,6 +1,6 @@
 import { livesOnBattery, pointsOfSheet, type Catalogue } from '@dewpost/core/circuit';
 import { leastSupplyVolts, RIGHT_ONCE_CALIBRATED, SELF_TESTS } from '@dewpost/core/fit';
-import type { Database } from '../database/connect';
+import type { Database, Transaction } from '../database/connect';
 import { draftOf } from '../model/drafts';
 import type { NodeEntry } from '../model/entries';
 
@@ -18,7 +18,7 @@ export interface FitBuild {
 const LEAST_VOLTS = 3;
 
 /** Least volts of the node's supply while it sends, and what to try at each of its parts. */
-export async function buildOf(database: Database, catalogue: Catalogue, node: NodeEntry): Promise<FitBuild> {
+export async function buildOf(database: Database | Transaction, catalogue: Catalogue, node: NodeEntry): Promise<FitBuild> {
   const draft = await draftOf(database, node);
   const supply = draft ? catalogue.supplies.get(draft.supply) : undefined;
   const selfTests = new Map<string, string>();

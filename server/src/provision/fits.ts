@@ -60,7 +60,7 @@ export class Fits {
       events: HouseEvents;
       log: Logger;
       runs: Runs;
-      profiles: { catalogue(): Promise<Catalogue> };
+      profiles: { catalogue(database?: Database | Transaction): Promise<Catalogue> };
       /** How long the signal is looked at. */
       seconds: number;
       /** A node is proved in place, in this change. */
@@ -75,7 +75,7 @@ export class Fits {
 
   async view(node: NodeEntry, database: Database | Transaction = this.parts.store.database): Promise<FitReply> {
     const { row, checks, photos } = await fitRows(database, node);
-    const build = await this.build(node);
+    const build = await this.build(node, database);
     const now = this.underWay.get(node);
     const needs = this.needs(node, build).map((need): FitReply['needs'][number] => {
       const check = checks.findLast((one) => one.need === need.id);
@@ -284,8 +284,8 @@ export class Fits {
     return known;
   }
 
-  private async build(node: NodeEntry): Promise<FitBuild> {
-    return buildOf(this.parts.store.database, await this.parts.profiles.catalogue(), node);
+  private async build(node: NodeEntry, database: Database | Transaction = this.parts.store.database): Promise<FitBuild> {
+    return buildOf(database, await this.parts.profiles.catalogue(database), node);
   }
 
   private async told(node: NodeEntry): Promise<FitReply> {
