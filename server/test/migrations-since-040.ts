@@ -78,7 +78,7 @@ export function itMigratesSince040(of: () => Database): void {
     const [{ threshold_id: rule, version }] = await database('threshold_version').limit(1);
     await database('trip_test').insert({
       ...{ threshold_id: rule, version, title: 'Humidity too low', by_whom: 'millwright', how: 'setpoint', setpoint: 60.5, value: 60 },
-      ...{ begun_at: new Date(), until: new Date() },
+      ...{ begun_at: new Date(), until: new Date(), ended_at: new Date(), ended_why: 'every leg has ended', passed: true },
     });
     const tests = await database('trip_test').orderBy('id');
 
