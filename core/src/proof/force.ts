@@ -5,6 +5,8 @@ import { roundHalfAway } from '../quantity';
 const MARGIN_OF_RANGE = 0.005;
 /** A silence that a test calls too long, s. */
 const SILENT_SECONDS = 2;
+/** Longer than any test of one lasts, ms. */
+const SILENCE_HELD_MS = 86_400_000;
 
 /** What of a point decides how its rule can be made to trip. */
 export interface ForcedPoint {
@@ -116,6 +118,8 @@ function beyond(side: 'high' | 'low', value: number, point: ForcedPoint): number
 export function ruleOfTest({ hours: _, ...rule }: ThresholdRule, { setpoint, low, alsoSetpoint }: ForcedFigures): ThresholdRule {
   return {
     ...{ ...rule, setpoint, onDelayMs: 0, clearLevel: clearLevelOf(rule.side, setpoint, rule.deadband) },
+    // The next reading would end a silence before what it switched could be read back: the end of the test ends it.
+    ...(rule.judges?.kind === 'silence' && { offDelayMs: Math.max(rule.offDelayMs, SILENCE_HELD_MS) }),
     ...(rule.judges?.kind === 'band' && low !== null && { judges: { ...rule.judges, low } }),
     ...(rule.also && alsoSetpoint !== null && { also: { ...rule.also, setpoint: alsoSetpoint } }),
   };

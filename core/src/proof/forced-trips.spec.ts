@@ -111,9 +111,12 @@ describe('a rule whose figures were moved for a test', () => {
     if (forcing.how === 'no') throw new Error(forcing.why);
     const state = { ...INITIAL_RULE_STATE, memory: readBefore(silence.state.memory!) };
     expect(stepRule(ruleOfTest(quiet, forcing), state, { kind: 'tick', at: S }).transitions).toEqual([]);
-    expect(stepRule(ruleOfTest(quiet, forcing), state, { kind: 'tick', at: 3 * S }).transitions).toMatchObject([
-      { kind: 'trip', at: 2 * S },
-    ]);
+    const tripped = stepRule(ruleOfTest(quiet, forcing), state, { kind: 'tick', at: 3 * S });
+    expect(tripped.transitions).toMatchObject([{ kind: 'trip', at: 2 * S }]);
+    // What it switched has to be read back: the next reading ends nothing.
+    expect(
+      stepRule(ruleOfTest(quiet, forcing), tripped.state, { kind: 'reading', at: 5 * S, value: 20, quality: 'good' }).transitions,
+    ).toEqual([]);
 
     const often = rule({ judges: { kind: 'count', level: 1, withinSeconds: 3600 }, setpoint: 3 });
     const came = after(
