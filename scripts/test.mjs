@@ -27,15 +27,12 @@ const bin = (path, ...args) => run(process.execPath, [join(root, 'node_modules',
 await ensurePackages();
 await ensureSystem('postgresql', 'chromium', 'mosquitto-clients', 'nginx', 'openssl');
 
-process.env.DEWPOST_BUILD_QUIET ??= '1';
-const typesAndBuild = async () => {
-  await step('type check of tests and pages', async () => {
+if (chosen.length === 0) {
+  await step('type check', async () => {
+    await bin('typescript/bin/tsc', '-b', 'core', 'contract', 'server', 'standins');
     await bin('typescript/bin/tsc', '-p', 'tsconfig.test.json');
     await bin('typescript/bin/tsc', '-p', 'web/tsconfig.spec.json', '--noEmit');
   });
-  await step('build', buildStale);
-};
-const rules = async () => {
   await step('lint', () => bin('eslint/bin/eslint.js', '--cache', '--cache-location', '.cache/eslint', '--max-warnings', '0', '.'));
   await step('direction of imports', () =>
     bin(
@@ -51,12 +48,9 @@ const rules = async () => {
   );
   await step('unused packages and files', () => bin('knip/bin/knip.js'));
   await step('check values', () => run(process.execPath, ['--import', 'tsx', 'core/checks/check-values.ts']));
-};
-if (chosen.length === 0) {
-  await step('type check', () => bin('typescript/bin/tsc', '-b', 'core', 'contract', 'server', 'standins'));
-  // Each has one processor to itself.
-  await Promise.all([typesAndBuild(), rules()]);
-} else await step('build', buildStale);
+}
+process.env.DEWPOST_BUILD_QUIET ??= '1';
+await step('build', buildStale);
 
 const data = join(root, `.data/test-${process.pid}`);
 mkdirSync(data, { recursive: true });
