@@ -81,8 +81,8 @@ export function itReaches({ page: of, go, noteBarriers }: Hands): void {
     const [output, point] = [await pointOf(page, 'proving-2', 'humidifier'), await pointOf(page, 'proving-2', 'temperature')];
     // Of this rule: that another is over may well be told meanwhile.
     const said = async (): Promise<string[]> =>
-      (await get<{ id: string; message: { title: string } }[]>(page, '/api/v1/deliveries'))
-        .filter(({ message }) => message.title.startsWith('Temperature'))
+      (await get<{ id: string; message: { title: string; text: string } }[]>(page, '/api/v1/deliveries'))
+        .filter(({ message: { title, text } }) => title.startsWith('Temperature') && text.includes('proving-2'))
         .map(({ id }) => id);
     const before = await said();
     const rule = await postJson<{ id: number }>(page, '/api/v1/thresholds', { ...ALWAYS, point, output, consequences: ['control'] });
