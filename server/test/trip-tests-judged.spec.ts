@@ -96,9 +96,10 @@ describe('a trip test of a rule that judges more than a value', () => {
     await loft.say(60);
     await loft.say(75);
     expect((await over(id)).passed).toBe(true);
-    // Counted on, this would be the second of the two that it takes.
+    expect([(await ready(rule)).value, await alerts()]).toEqual([1, []]);
+    // What comes now is the second of the two that it takes.
+    await loft.say(60);
     await loft.say(75);
-    await eventually(async () => (await provable(rule)).hindered === null, 'a known state');
-    expect([(await provable(rule)).value, await alerts()]).toEqual([1, []]);
+    await eventually(async () => (await alerts()).length === 1, 'an alert');
   });
 });

@@ -2,7 +2,7 @@ import { chatteringIn } from './rates';
 import type { ReadingOf } from './judged';
 import { quantile, quantileOfSorted } from './quantile';
 import { INITIAL_RULE_STATE, isPlain, stepRule } from './step-rule';
-import { inAlarm, type Quality, type ThresholdRule, type Transition } from './threshold';
+import { clearsAt, inAlarm, type Quality, type ThresholdRule, type Transition } from './threshold';
 
 /**
  * A rule over a record: the engine that judges live readings, run over what was stored. Times in ms since 1970, values in the point's
@@ -30,7 +30,8 @@ export interface Columns {
 }
 const QUALITIES: readonly Quality[] = ['good', 'suspect', 'bad'];
 const GOOD = 0;
-const BAD = 2;
+/** The place of a reading that nothing is judged by. */
+export const BAD_PLACE = 2;
 
 export const columnsOf = (samples: readonly Sample[]): Columns => ({
   at: Float64Array.from(samples, ({ at }) => at),
@@ -128,7 +129,7 @@ function throughOne(
  */
 function firstThatCounts(rule: ThresholdRule, alarmed: boolean, { at, value, quality }: Columns, from: number, lastAt: number): number {
   const { setpoint, side } = rule;
-  const clear = rule.clearLevel ?? (side === 'high' ? setpoint - rule.deadband : setpoint + rule.deadband);
+  const clear = clearsAt(rule);
   let before = lastAt;
   let i = from;
   for (; i < at.length; i++) {
@@ -136,7 +137,7 @@ function firstThatCounts(rule: ThresholdRule, alarmed: boolean, { at, value, qua
     const v = value[i] as number;
     const counts =
       side === 'high' ? (alarmed ? v <= clear && v < setpoint : v >= setpoint) : alarmed ? v >= clear && v > setpoint : v <= setpoint;
-    if (counts || quality[i] === BAD || !(t > before) || t === Infinity || !Number.isFinite(v)) break;
+    if (counts || quality[i] === BAD_PLACE || !(t > before) || t === Infinity || !Number.isFinite(v)) break;
     before = t;
   }
   return i;

@@ -29,8 +29,7 @@ const STARTING_VALUES: readonly (StartingValues & { readonly units: RegExp; read
 
 /** The published starting values for what a point measures; `null`: there are none for it. */
 export function startingValues({ name, unit }: Pick<MeasuredBy, 'name' | 'unit'>): StartingValues | null {
-  const found = STARTING_VALUES.find(({ units, names }) => units.test(unit) && (names === undefined || names.test(name)));
-  return found ? { of: found.of, deadbandShare: found.deadbandShare, delaySeconds: found.delaySeconds } : null;
+  return STARTING_VALUES.find(({ units, names }) => units.test(unit) && (names === undefined || names.test(name))) ?? null;
 }
 
 /** What runs short, dries out or fades: too little of it is what somebody wants to hear of. Common practice in a house. */

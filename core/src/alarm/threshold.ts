@@ -131,9 +131,13 @@ export function violates(rule: Pick<ThresholdRule, 'side' | 'setpoint'>, value: 
   return rule.side === 'high' ? value >= rule.setpoint : value <= rule.setpoint;
 }
 
+/** The level at which a rule clears: its own, or its setpoint less (low: and) its deadband. */
+export const clearsAt = (rule: Pick<ThresholdRule, 'side' | 'setpoint' | 'deadband' | 'clearLevel'>): number =>
+  rule.clearLevel ?? (rule.side === 'high' ? rule.setpoint - rule.deadband : rule.setpoint + rule.deadband);
+
 /** Does this value meet the clear condition? With a deadband of 0 a value equal to the setpoint does not. */
 export function clears(rule: ThresholdRule, value: number): boolean {
-  const level = rule.clearLevel ?? (rule.side === 'high' ? rule.setpoint - rule.deadband : rule.setpoint + rule.deadband);
+  const level = clearsAt(rule);
   return rule.side === 'high' ? value <= level && value < rule.setpoint : value >= level && value > rule.setpoint;
 }
 

@@ -1,4 +1,4 @@
-import { isWithin, sameUntil, type Columns, type Excursion, type RuleHours, type ThresholdRule } from '../alarm';
+import { BAD_PLACE, clearsAt, isWithin, sameUntil, type Columns, type Excursion, type RuleHours, type ThresholdRule } from '../alarm';
 import { midnightsOf } from '../time';
 import { poweredUp, stepOutput, type OutputGuards, type OutputState } from './output';
 import { isWantedInCycle, shareOf, type Proportion } from './proportion';
@@ -57,7 +57,7 @@ export function outputOver(
   const midnight = counts ? midnightsAt(output.zone) : () => 0;
   const stretches = new Wanted(wanted);
   const course = new Course(columns);
-  const clear = rule.clearLevel ?? (rule.side === 'high' ? rule.setpoint - rule.deadband : rule.setpoint + rule.deadband);
+  const clear = clearsAt(rule);
   const runs: { from: number; to: number | null }[] = [];
   let state: OutputState = poweredUp(from - guards.minOffMs, midnight(from));
   let [startsToday, onMs, keptOffMs] = [0, 0, 0];
@@ -129,16 +129,13 @@ class Course {
   at(time: number): number | null {
     const { at: times, value, quality } = this.columns;
     for (; this.place < times.length && (times[this.place] as number) <= time; this.place++)
-      if (quality[this.place] !== BAD) this.last = value[this.place] as number;
+      if (quality[this.place] !== BAD_PLACE) this.last = value[this.place] as number;
     return this.last;
   }
   get next(): number {
     return this.columns.at[this.place] ?? Infinity;
   }
 }
-/** As `Columns` have it. */
-const BAD = 2;
-
 /** Cycles of an output in proportion, counted from `since`, ms; `partOf` gives the part of one at a value, 0…1. */
 interface Cycle {
   readonly share: Proportion;

@@ -1,4 +1,4 @@
-import { INITIAL_RULE_STATE, inAlarm, stepRule, type ThresholdRule } from '../alarm';
+import { clearsAt, INITIAL_RULE_STATE, inAlarm, stepRule, type ThresholdRule } from '../alarm';
 import { poweredUp, stepOutput, type OutputGuards } from './output';
 import type { FittedPlant } from './response-fit';
 
@@ -58,7 +58,7 @@ export function simulateControl(plant: FittedPlant, rule: ThresholdRule, guards:
     queue.push(output.on);
     x = (queue.shift() === true ? 1 : 0) * (1 - decay) + x * decay;
   }
-  const clear = rule.clearLevel ?? (rule.side === 'high' ? rule.setpoint - rule.deadband : rule.setpoint + rule.deadband);
+  const clear = clearsAt(rule);
   const [firstStart, lastStart] = [starts[0], starts.at(-1)];
   return {
     ...{ startsPerDay: starts.length / DAYS, duty: onMs / (DAYS * DAY_MS), lowest, highest, guardedPerDay: guarded / DAYS, trace },

@@ -261,6 +261,7 @@ export class Engine {
     ) {
       // Time that has passed at a threshold and decided nothing is made up from its readings after a restart.
       draft.keep();
+      this.parts.events.tell('timePassed', now);
       return;
     }
     const first = (): LiveEvent[] => silences.map(({ node }): LiveEvent => ({ type: 'node', node: nodeView(node) }));

@@ -9,7 +9,7 @@ export interface HouseEventKinds {
   readings: readonly { readonly point: PointEntry; readonly value: number; readonly at: number; readonly arrivedAt: number }[];
   /** Readings of points have changed from a time on (ms) without arriving: converted anew, taken in from a file, or taken away. */
   rewritten: { readonly points: readonly { readonly id: number }[]; readonly from: number };
-  /** Time alone has brought something about, as of now (ms), and it is committed. */
+  /** What time alone has brought about as of now (ms), were it nothing, is committed. */
   timePassed: number;
   /** A node has read an output back, and it is stored. */
   readBack: { readonly node: NodeEntry; readonly output: PointEntry; readonly done: DoneMessage };

@@ -121,6 +121,25 @@ describe('the page of trip tests', () => {
     });
   const list = (change: object = {}) => ({ running: null, rules: [aProvable()], before: [], ...change });
 
+  it('asks whether somebody is in reach only where something moves', async () => {
+    const snapshot = {
+      nodes: [aNode()],
+      points: [aPoint()],
+      thresholds: [aThreshold({ id: 1 })],
+      me: { name: 'millwright', role: 'maker' as const },
+    };
+    const rig = await Rig.open(TripPage, {
+      snapshot,
+      answers: [
+        [tripTests.list, list()],
+        [tripTests.begin, aTest({ output: null })],
+      ],
+    });
+    expect([rig.text.includes('really moves'), rig.element.querySelector('mat-checkbox')]).toEqual([false, null]);
+    await rig.press('Run the test');
+    expect(rig.asked(tripTests.begin)).toHaveLength(1);
+  });
+
   it('names everything that will move: what follows in its order, too', async () => {
     const pump = aPoint({ ...OUTPUT, id: 5, name: 'pump', label: 'Pump' });
     const rig = await Rig.open(TripPage, {
