@@ -41,7 +41,9 @@ const begin = async (rule: Body): Promise<number> => {
 const over = (id: number): Promise<TripTest> =>
   eventually(async () => (await list()).before.find((test) => test.id === id), 'the test to be over');
 const legs = (test: TripTest): string[] => test.legs.filter(({ passed }) => passed).map(({ leg }) => leg);
-const alerts = async (): Promise<Body[]> => (await house.maker.get('/api/v1/alerts')).body;
+/** Of rules: a node that has nothing to say for a while is silent by itself. */
+const alerts = async (): Promise<Body[]> =>
+  ((await house.maker.get('/api/v1/alerts')).body as Body[]).filter(({ kind }) => kind === 'threshold');
 
 describe('a trip test of a rule that judges more than a value', () => {
   it('a difference: the setpoint is put beyond what it comes to now; without the other point it cannot be proved', async () => {
@@ -83,7 +85,7 @@ describe('a trip test of a rule that judges more than a value', () => {
     expect([test.passed, legs(test)]).toEqual([true, ['rule', 'message']]);
     // Time is looked at two seconds late, so that no reading on its way is overtaken: that is no fault of the leg.
     expect(test.legs[0]).toMatchObject({ leg: 'rule', limitMs: 3000 });
-    expect(house.handset.messages.at(-1)?.title).toMatch(/^Test: /);
+    expect(house.handset.messages.filter(({ title }) => title === 'Test: Humidity not read')).toHaveLength(1);
     expect(await alerts()).toEqual([]);
   });
 
