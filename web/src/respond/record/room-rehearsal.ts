@@ -44,7 +44,10 @@ import { Rehearser } from './rehearser';
     }
     @if (rows().length > 0) {
       <dp-plain-table caption="What each would have done" [quietCaption]="true" [pairs]="true" [columns]="columns" [rows]="rows()" />
-      <p class="quiet">As they are in force, over what was recorded; what an output would have changed is not in it.</p>
+      <p class="quiet">
+        As they are in force, over what was recorded; what an output would have changed is not in it. Outputs run within their guards, their
+        hours and what their day may hold; litres, conditions that forbid and other outputs are not in it.
+      </p>
     }
   `,
   styles: `
